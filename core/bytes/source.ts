@@ -1,0 +1,116 @@
+/**
+ * A named, read-only run of bytes. Reading is synchronous on purpose: a page
+ * walk touches hundreds of thousands of small ranges, and every place that
+ * computes (a web worker with `FileReaderSync`, Node with `readSync`) can
+ * answer at once. Nothing in `core` writes to a source.
+ */
+export interface ByteSource {
+  /** Path or name as the user knows it; appears in proofs and notes. */
+  readonly name: string;
+  /** Size in bytes. */
+  readonly size: number;
+  /**
+   * Returns up to `length` bytes from `offset`; fewer only at the end of the
+   * source. The caller must not change the returned bytes, which may be
+   * shared with a cache.
+   */
+  read(offset: number, length: number): Uint8Array;
+}
+
+/** Thrown when a structure asks for bytes that the source does not have, or holds impossible values. */
+export class ByteRangeError extends Error {
+  override readonly name = 'ByteRangeError';
+  constructor(
+    readonly source: string,
+    readonly offset: number,
+    readonly wanted: number,
+    readonly available: number
+  ) {
+    super(`${source}: wanted ${wanted} bytes at offset ${offset}, ${available} are there`);
+  }
+}
+
+/** A source over bytes that are already in memory. */
+export class MemorySource implements ByteSource {
+  constructor(
+    readonly name: string,
+    private readonly bytes: Uint8Array
+  ) {}
+  get size(): number {
+    return this.bytes.length;
+  }
+  read(offset: number, length: number): Uint8Array {
+    return this.bytes.subarray(offset, Math.min(offset + length, this.bytes.length));
+  }
+}
+
+/** Reads exactly `length` bytes or throws {@link ByteRangeError}. */
+export function readExactly(source: ByteSource, offset: number, length: number): Uint8Array {
+  const bytes = source.read(offset, length);
+  if (bytes.length !== length) {
+    throw new ByteRangeError(source.name, offset, length, bytes.length);
+  }
+  return bytes;
+}
+
+const CHUNK = 1 << 18;
+
+/**
+ * Wraps a source so that small reads come from a few large chunks
+ * (256 KiB each, least recently used goes first). Same interface, so caching
+ * is the caller's choice.
+ */
+export class ChunkedSource implements ByteSource {
+  readonly name: string;
+  readonly size: number;
+  private readonly chunks = new Map<number, Uint8Array>();
+
+  constructor(
+    private readonly inner: ByteSource,
+    private readonly maxChunks = 64
+  ) {
+    this.name = inner.name;
+    this.size = inner.size;
+  }
+
+  read(offset: number, length: number): Uint8Array {
+    const end = Math.min(offset + length, this.size);
+    if (offset >= end) return new Uint8Array(0);
+    const first = Math.floor(offset / CHUNK);
+    if (Math.floor((end - 1) / CHUNK) !== first) return this.gather(offset, end);
+    const base = first * CHUNK;
+    return this.chunk(first).subarray(offset - base, end - base);
+  }
+
+  private gather(offset: number, end: number): Uint8Array {
+    const out = new Uint8Array(end - offset);
+    let at = offset;
+    while (at < end) {
+      const index = Math.floor(at / CHUNK);
+      const base = index * CHUNK;
+      const part = this.chunk(index).subarray(at - base, Math.min(end - base, CHUNK));
+      if (part.length === 0) return out.subarray(0, at - offset);
+      out.set(part, at - offset);
+      at += part.length;
+    }
+    return out;
+  }
+
+  private chunk(index: number): Uint8Array {
+    const known = this.chunks.get(index);
+    if (known) {
+      if (this.chunks.size >= this.maxChunks) {
+        this.chunks.delete(index);
+        this.chunks.set(index, known);
+      }
+      return known;
+    }
+    const bytes = this.inner.read(index * CHUNK, CHUNK);
+    if (this.chunks.size >= this.maxChunks) {
+      const oldest = this.chunks.keys().next();
+      if (!oldest.done) this.chunks.delete(oldest.value);
+    }
+    this.chunks.set(index, bytes);
+    return bytes;
+  }
+}

@@ -1,0 +1,56 @@
+/** Text encodings that a SQLite file can declare (header offset 56). */
+export type TextEncoding = 'utf-8' | 'utf-16le' | 'utf-16be';
+
+const decoders: Record<TextEncoding, TextDecoder> = {
+  'utf-8': new TextDecoder('utf-8', { ignoreBOM: true }),
+  'utf-16le': new TextDecoder('utf-16le', { ignoreBOM: true }),
+  'utf-16be': new TextDecoder('utf-16be', { ignoreBOM: true })
+};
+const strictDecoders: Record<TextEncoding, TextDecoder> = {
+  'utf-8': new TextDecoder('utf-8', { ignoreBOM: true, fatal: true }),
+  'utf-16le': new TextDecoder('utf-16le', { ignoreBOM: true, fatal: true }),
+  'utf-16be': new TextDecoder('utf-16be', { ignoreBOM: true, fatal: true })
+};
+
+/** Decodes for reading; what is malformed becomes U+FFFD and nothing is trimmed. */
+export function decodeText(bytes: Uint8Array, encoding: TextEncoding): string {
+  if (encoding === 'utf-8' && bytes.length < 64) {
+    const short = shortAscii(bytes);
+    if (short !== null) return short;
+  }
+  return decoders[encoding].decode(bytes);
+}
+
+/** Short plain runs are the usual case (addresses, status words); the decoder's call overhead outweighs them. */
+function shortAscii(bytes: Uint8Array): string | null {
+  let out = '';
+  for (let i = 0; i < bytes.length; i++) {
+    const byte = bytes[i]!;
+    if (byte >= 0x80) return null;
+    out += String.fromCharCode(byte);
+  }
+  return out;
+}
+
+/** Decodes only if every byte is well formed; otherwise null. */
+export function decodeStrict(bytes: Uint8Array, encoding: TextEncoding): string | null {
+  try {
+    return strictDecoders[encoding].decode(bytes);
+  } catch (error) {
+    if (error instanceof TypeError) return null;
+    throw error;
+  }
+}
+
+/**
+ * Whether text reads like something a person or an app wrote: no C0 controls
+ * beyond tab and line ends, no noncharacters, no replacement characters.
+ */
+export function isPlausibleText(text: string): boolean {
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    if (code < 0x20 ? code !== 9 && code !== 10 && code !== 13 : code === 0x7f) return false;
+    if (code >= 0xfffd || (code >= 0xfdd0 && code <= 0xfdef)) return false;
+  }
+  return true;
+}

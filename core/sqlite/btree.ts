@@ -1,0 +1,127 @@
+import { u16be, u32be } from '../bytes';
+import type { Damage } from './errors';
+import {
+  INDEX_INTERIOR,
+  INDEX_LEAF,
+  readCell,
+  readPageHeader,
+  TABLE_INTERIOR,
+  TABLE_LEAF,
+  type Cell,
+  type PageHeader
+} from './page';
+import type { PageSet } from './pages';
+
+export interface VisitedPage {
+  number: number;
+  bytes: Uint8Array;
+  header: PageHeader;
+}
+
+const MAX_DEPTH = 24;
+
+/**
+ * Visits every page of a b-tree in key order: for table trees interior pages
+ * before their children, for index trees likewise. A page seen twice, out of
+ * range or of the wrong kind is reported and left out.
+ */
+export function* walkTree(
+  pages: PageSet,
+  root: number,
+  report: (damage: Damage) => void
+): Generator<VisitedPage> {
+  const seen = new Set<number>();
+  yield* visit(pages, root, 0, seen, report, null);
+}
+
+function* visit(
+  pages: PageSet,
+  number: number,
+  depth: number,
+  seen: Set<number>,
+  report: (damage: Damage) => void,
+  tree: 'table' | 'index' | null
+): Generator<VisitedPage> {
+  const page = open(pages, number, depth, seen, report);
+  if (!page) return;
+  const kind = treeOf(page.header.kind);
+  if (tree !== null && kind !== tree) {
+    report(damageAt(pages, number, `a page of an ${kind} tree in a ${tree} tree`));
+    return;
+  }
+  yield page;
+  for (const child of children(page)) {
+    yield* visit(pages, child, depth + 1, seen, report, kind);
+  }
+}
+
+function open(
+  pages: PageSet,
+  number: number,
+  depth: number,
+  seen: Set<number>,
+  report: (damage: Damage) => void
+): VisitedPage | null {
+  if (!pages.inRange(number) || depth > MAX_DEPTH || seen.has(number)) {
+    const reason = seen.has(number) ? 'page is reached twice' : 'page number out of range';
+    report(damageAt(pages, number, reason));
+    return null;
+  }
+  seen.add(number);
+  const bytes = pages.page(number);
+  const header = bytes && readPageHeader(bytes, number);
+  if (!bytes || !header) {
+    report(damageAt(pages, number, bytes ? 'no b-tree page' : 'page is not in the file'));
+    return null;
+  }
+  return { number, bytes, header };
+}
+
+function treeOf(kind: number): 'table' | 'index' {
+  return kind === TABLE_LEAF || kind === TABLE_INTERIOR ? 'table' : 'index';
+}
+
+/** Child page numbers from left to right. */
+export function children(page: VisitedPage): number[] {
+  const { header, bytes } = page;
+  if (header.kind !== TABLE_INTERIOR && header.kind !== INDEX_INTERIOR) return [];
+  const out: number[] = [];
+  for (let i = 0; i < header.cellCount; i++) {
+    const at = u16be(bytes, header.pointers + 2 * i);
+    if (at + 4 <= bytes.length) out.push(u32be(bytes, at));
+  }
+  out.push(header.rightChild);
+  return out;
+}
+
+/** The page's cells in pointer order; those that do not fit are reported. */
+export function cellsOf(
+  page: VisitedPage,
+  pages: PageSet,
+  report: (damage: Damage) => void
+): Cell[] {
+  const { header, bytes, number } = page;
+  const cells: Cell[] = [];
+  for (let i = 0; i < header.cellCount; i++) {
+    const at = u16be(bytes, header.pointers + 2 * i);
+    const cell = at < header.pointers ? null : readCell(bytes, header.kind, at, pages.usable);
+    if (cell) cells.push(cell);
+    else report(damageAt(pages, number, `cell ${i} does not fit its page`, at));
+  }
+  return cells;
+}
+
+export function holdsRecords(kind: number): boolean {
+  return kind === TABLE_LEAF || kind === INDEX_LEAF || kind === INDEX_INTERIOR;
+}
+
+function damageAt(pages: PageSet, page: number, reason: string, at = 0): Damage {
+  const place = pages.place(Math.max(page, 1));
+  return {
+    file: place.source.name,
+    page,
+    offset: place.offset + at,
+    structure: at > 0 ? 'cell' : 'page',
+    reason
+  };
+}

@@ -1,0 +1,195 @@
+import { ChunkedSource, type ByteSource } from '../bytes';
+import { cellsOf, holdsRecords, walkTree, type VisitedPage } from './btree';
+import { SqliteFormatError, type Damage } from './errors';
+import { HEADER_SIZE, looksEncrypted, parseHeader, type DatabaseHeader } from './header';
+import { hashBytes } from './hash';
+import { readJournal, type RollbackJournal } from './journal';
+import { gatherOverflow } from './overflow';
+import type { Cell } from './page';
+import { PageSet } from './pages';
+import { decodeRecord, type SqlValue } from './record';
+import {
+  indexSchema,
+  SCHEMA_TABLE,
+  schemaRow,
+  tableSchema,
+  type IndexSchema,
+  type SchemaRow,
+  type TableSchema
+} from './schema';
+import { readWal, type WriteAheadLog } from './wal';
+
+export interface DatabaseFiles {
+  main: ByteSource;
+  /** The write-ahead log beside it, `-wal`. */
+  wal?: ByteSource | undefined;
+  /** The rollback journal beside it, `-journal`. */
+  journal?: ByteSource | undefined;
+}
+
+/** A live row, its values in declared column order. */
+export interface LiveRow {
+  rowid: number | bigint | null;
+  values: SqlValue[];
+  page: number;
+  /** File that holds the cell (the log, when the page was taken from there). */
+  file: string;
+  /** Offset of the cell in that file. */
+  offset: number;
+  /** Length of the cell on its page, in bytes. */
+  length: number;
+  /** Hash of the record's bytes, for telling copies. */
+  hash: number;
+  /** Values that the record holds; fewer than declared in rows older than an added column. */
+  stored: number;
+}
+
+/** A SQLite database opened for reading, as of its last commit. */
+export class Database {
+  readonly damage: Damage[] = [];
+  readonly tables: TableSchema[] = [];
+  readonly indexes: IndexSchema[] = [];
+  readonly schema: SchemaRow[] = [];
+
+  private constructor(
+    readonly name: string,
+    readonly header: DatabaseHeader,
+    readonly pages: PageSet,
+    readonly log: WriteAheadLog | null,
+    readonly journal: RollbackJournal | null
+  ) {}
+
+  /** @throws SqliteFormatError when the file is no readable database. */
+  static open(files: DatabaseFiles): Database {
+    const main = new ChunkedSource(files.main);
+    const header = openHeader(main, files);
+    const wal = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
+    const log = wal && wal.pageSize === header.pageSize ? wal : null;
+    const read = files.journal && readJournal(new ChunkedSource(files.journal), header.pageSize);
+    const journal = read && read.pageSize === header.pageSize ? read : null;
+    const current = committedHeader(main, header, log, journal);
+    const pages = new PageSet(main, current, log, journal);
+    const database = new Database(main.name, current, pages, log, journal);
+    database.readSchema();
+    return database;
+  }
+
+  private readSchema(): void {
+    for (const row of this.rows(SCHEMA_TABLE)) {
+      const parsed = schemaRow(row.values);
+      if (parsed) this.schema.push(parsed);
+    }
+    for (const row of this.schema) {
+      const table = tableSchema(row);
+      if (table && table.root > 0) this.tables.push(table);
+    }
+    for (const row of this.schema) {
+      const index = indexSchema(row, this.tables);
+      if (index) this.indexes.push(index);
+    }
+  }
+
+  table(name: string): TableSchema | undefined {
+    return this.tables.find((table) => table.name.toLowerCase() === name.toLowerCase());
+  }
+
+  /** Live rows in the order of the tree's pages. Damage is noted and passed over. */
+  *rows(table: TableSchema): Generator<LiveRow> {
+    const report = (damage: Damage): void => void this.damage.push(damage);
+    for (const page of walkTree(this.pages, table.root, report)) {
+      if (!holdsRecords(page.header.kind)) continue;
+      for (const cell of cellsOf(page, this.pages, report)) {
+        yield this.liveRow(table, page, cell);
+      }
+    }
+  }
+
+  private liveRow(table: TableSchema, page: VisitedPage, cell: Cell): LiveRow {
+    const payload = this.payload(page.bytes, cell);
+    const stored = decodeRecord(payload, this.header.encoding);
+    const rowid = table.declaration.withoutRowid ? null : cell.rowid;
+    const place = this.pages.place(page.number);
+    return {
+      rowid,
+      values: arrange(table, stored, rowid),
+      page: page.number,
+      file: place.source.name,
+      offset: place.offset + cell.start,
+      length: cell.end - cell.start,
+      hash: hashBytes(payload),
+      stored: stored.length
+    };
+  }
+
+  /** A cell's whole payload, overflow pages included. */
+  payload(page: Uint8Array, cell: Cell): Uint8Array {
+    const local = page.subarray(cell.payloadStart, cell.payloadStart + cell.local);
+    if (cell.overflow === 0) return local;
+    const chain = gatherOverflow(this.pages, local, cell.payload, cell.overflow);
+    if (!chain.complete) {
+      this.damage.push({
+        file: this.pages.file.name,
+        page: cell.overflow,
+        offset: (cell.overflow - 1) * this.pages.pageSize,
+        structure: 'overflow',
+        reason: `${cell.payload - chain.payload.length} of ${cell.payload} bytes are missing`
+      });
+    }
+    return chain.payload;
+  }
+}
+
+/**
+ * Puts stored values into declared column order: the row number where a
+ * column stands for it, the declared default where the record is older than
+ * the column, floating point where REAL was stored as an integer.
+ */
+export function arrange(
+  table: TableSchema,
+  stored: SqlValue[],
+  rowid: number | bigint | null
+): SqlValue[] {
+  const values: SqlValue[] = table.columns.map((column) => column.fallback);
+  table.order.forEach((index, i) => {
+    const value = stored[i];
+    if (value !== undefined) values[index] = value;
+  });
+  table.columns.forEach((column, i) => {
+    if (column.isRowid) values[i] = rowid;
+    else if (column.virtual) values[i] = null;
+  });
+  return values;
+}
+
+function openHeader(main: ByteSource, files: DatabaseFiles): DatabaseHeader {
+  try {
+    return parseHeader(main.read(0, HEADER_SIZE), main.name);
+  } catch (error) {
+    const fromLog = files.wal && error instanceof SqliteFormatError && headerInLog(files.wal);
+    if (fromLog) return fromLog;
+    if (error instanceof SqliteFormatError && error.problem === 'not-a-database') {
+      const sample = main.read(0, 4096);
+      if (looksEncrypted(sample)) throw new SqliteFormatError(main.name, 0, 'looks-encrypted');
+    }
+    throw error;
+  }
+}
+
+/** A database that was never checkpointed may have its first page in the log alone. */
+function headerInLog(source: ByteSource): DatabaseHeader | null {
+  const log = readWal(source);
+  const first = log?.frames.slice(0, log.committed).find((frame) => frame.page === 1);
+  return first ? parseHeader(source.read(first.offset, HEADER_SIZE), source.name) : null;
+}
+
+/** The header as of the last commit: the log or a hot journal may hold a newer page 1. */
+function committedHeader(
+  main: ByteSource,
+  header: DatabaseHeader,
+  log: WriteAheadLog | null,
+  journal: RollbackJournal | null
+): DatabaseHeader {
+  const place = new PageSet(main, header, log, journal).place(1);
+  const bytes = place.source.read(place.offset, HEADER_SIZE);
+  return bytes.length === HEADER_SIZE ? parseHeader(bytes, main.name) : header;
+}

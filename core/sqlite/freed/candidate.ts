@@ -1,0 +1,129 @@
+import type { Layout } from './layout';
+
+/** One reading of freed bytes as a cell. Offsets are relative to the page. */
+export interface Candidate {
+  layout: Layout;
+  start: number;
+  /** Exclusive end on this page; not past the region. */
+  end: number;
+  /** Evidence in bits. */
+  score: number;
+  rowid: number | bigint | null;
+  serials: number[];
+  /** Where the values begin. */
+  bodyStart: number;
+  /** Whole payload in bytes as the serial types say. */
+  payload: number;
+  headerSize: number;
+  /** Payload bytes on this page if nothing is cut. */
+  local: number;
+  overflow: number;
+  /** Leading bytes that were overwritten and worked out again, 0 to 4. */
+  rebuilt: number;
+  /** Evidence that does not come from the values. */
+  base: number;
+  /** Later writes took the end of the cell. */
+  cut: boolean;
+}
+
+/** A stretch of a page that no live cell uses. */
+export interface Region {
+  start: number;
+  end: number;
+}
+
+/** Where a cell is known or suspected to begin. */
+export interface Hints {
+  /** Starts named by an old cell pointer array: cells there were never freed one by one. */
+  pointers: Set<number>;
+  /** Starts of free blocks: the first four bytes are overwritten. */
+  blocks: Set<number>;
+}
+
+/**
+ * Picks the readings that together have the most evidence and do not
+ * overlap. Cells lie without space between them, so a reading that begins
+ * where another ends, or that ends with the region, gains.
+ */
+export function chooseReadings(candidates: Candidate[], region: Region): Candidate[] {
+  const spots = positions(candidates, region);
+  const byStart = groupByStart(candidates);
+  const best = new Map<number, Best>();
+  for (let i = spots.length - 1; i >= 0; i--) {
+    const at = spots[i]!;
+    const next = spots[i + 1];
+    const skip = next === undefined ? { loose: 0, tight: ADJACENT } : looseOnly(best.get(next)!);
+    best.set(at, bestAt(skip, byStart.get(at) ?? [], best));
+  }
+  return trace(spots, best, byStart);
+}
+
+const ADJACENT = 5;
+
+interface Best {
+  /** Most evidence from here on when the byte before belongs to no reading. */
+  loose: number;
+  /** The same when a reading ends exactly here. */
+  tight: number;
+  pick?: Candidate | undefined;
+}
+
+function looseOnly(after: Best): { loose: number; tight: number } {
+  return { loose: after.loose, tight: after.loose };
+}
+
+function bestAt(
+  skip: { loose: number; tight: number },
+  here: Candidate[],
+  best: Map<number, Best>
+): Best {
+  const out: Best = { ...skip };
+  let top = skip.loose;
+  for (const candidate of here) {
+    const after = best.get(candidate.end)!;
+    const total = candidate.score + after.tight;
+    if (total > top) {
+      top = total;
+      out.pick = candidate;
+      out.loose = total;
+      out.tight = Math.max(skip.tight, total + ADJACENT);
+    }
+  }
+  return out;
+}
+
+function trace(
+  spots: number[],
+  best: Map<number, Best>,
+  byStart: Map<number, Candidate[]>
+): Candidate[] {
+  const out: Candidate[] = [];
+  let i = 0;
+  while (i < spots.length) {
+    const at = spots[i]!;
+    const pick = byStart.has(at) ? best.get(at)!.pick : undefined;
+    if (!pick) {
+      i++;
+      continue;
+    }
+    out.push(pick);
+    while (i < spots.length && spots[i]! < pick.end) i++;
+  }
+  return out;
+}
+
+function positions(candidates: Candidate[], region: Region): number[] {
+  const set = new Set<number>([region.end]);
+  for (const candidate of candidates) set.add(candidate.start).add(candidate.end);
+  return [...set].sort((a, b) => a - b);
+}
+
+function groupByStart(candidates: Candidate[]): Map<number, Candidate[]> {
+  const map = new Map<number, Candidate[]>();
+  for (const candidate of candidates) {
+    const list = map.get(candidate.start);
+    if (list) list.push(candidate);
+    else map.set(candidate.start, [candidate]);
+  }
+  return map;
+}

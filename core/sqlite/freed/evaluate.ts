@@ -1,0 +1,172 @@
+import { intBe, u32be, type TextEncoding } from '../../bytes';
+import { localSize } from '../page';
+import { serialSize } from '../record';
+import type { Candidate, Region } from './candidate';
+import { judgeText } from './textcheck';
+import { suits, suitsRange, type Layout } from './layout';
+
+/** What the matchers need to know of the file. */
+export interface MatchContext {
+  usable: number;
+  pageCount: number;
+  encoding: TextEncoding;
+  schemaFormat: number;
+}
+
+/** A reading before it is judged. */
+export interface Reading {
+  start: number;
+  rowid: number | bigint | null;
+  serials: number[];
+  headerSize: number;
+  /** Where the record header begins; for overwritten cells possibly inside the lost bytes. */
+  headerStart: number;
+  rebuilt: number;
+  base: number;
+}
+
+/** Where a cell ends on its page: behind the local payload and the overflow page number. */
+export function cellEnd(
+  layout: Layout,
+  start: number,
+  headerStart: number,
+  payload: number,
+  usable: number
+): number {
+  const local = localSize(payload, usable, layout.shape === 'keyed');
+  return Math.max(headerStart + local + (local < payload ? 4 : 0), start + 4);
+}
+
+/** Judges a reading against one layout; null when SQLite could not have written it. */
+export function evaluate(
+  layout: Layout,
+  page: Uint8Array,
+  reading: Reading,
+  region: Region,
+  context: MatchContext
+): Candidate | null {
+  const { serials, headerSize, headerStart, start } = reading;
+  if (serials.length > layout.columns.length || serials.length < layout.fewest) return null;
+  let body = 0;
+  for (const serial of serials) body += serialSize(serial);
+  const payload = headerSize + body;
+  const local = localSize(payload, context.usable, layout.shape === 'keyed');
+  const spills = local < payload;
+  const end = cellEnd(layout, start, headerStart, payload, context.usable);
+  if (end > context.usable) return null;
+  const cut = end > region.end;
+  const overflow = spills && !cut ? u32be(page, headerStart + local) : 0;
+  if (spills && !cut && (overflow < 2 || overflow > context.pageCount)) return null;
+  const bodyStart = headerStart + headerSize;
+  const bodyEnd = Math.min(headerStart + local, region.end);
+  if (bodyStart > region.end) return null;
+  const values = judgeValues(layout, page, serials, bodyStart, bodyEnd, context);
+  if (values === null) return null;
+  const score = reading.base + values - (cut ? 8 : 0) - shortfall(layout, serials.length);
+  return {
+    layout,
+    start,
+    end: Math.min(end, region.end),
+    score,
+    rowid: reading.rowid,
+    serials,
+    bodyStart,
+    payload,
+    headerSize,
+    local,
+    overflow,
+    rebuilt: reading.rebuilt,
+    base: reading.base,
+    cut
+  };
+}
+
+/** Records with fewer columns than declared are rare: only rows older than an added column are short. */
+function shortfall(layout: Layout, count: number): number {
+  const missing = layout.columns.length - count;
+  return missing === 0 || layout.shortest <= count ? 0 : 6 + 2 * missing;
+}
+
+function judgeValues(
+  layout: Layout,
+  page: Uint8Array,
+  serials: number[],
+  bodyStart: number,
+  bodyEnd: number,
+  context: MatchContext
+): number | null {
+  let score = 0;
+  let at = bodyStart;
+  let filled = 0;
+  for (let i = 0; i < serials.length; i++) {
+    const serial = serials[i]!;
+    const fit = suits(layout, i, serial);
+    if (fit === null) return null;
+    const end = at + serialSize(serial);
+    const value = judgeValue(layout, i, page, serial, at, Math.min(end, bodyEnd), end > bodyEnd, context);
+    if (value === null) return null;
+    score += fit + value;
+    if (serial !== 0 && at <= bodyEnd) filled++;
+    at = end;
+  }
+  return filled === 0 ? null : score;
+}
+
+function judgeValue(
+  layout: Layout,
+  i: number,
+  page: Uint8Array,
+  serial: number,
+  at: number,
+  end: number,
+  open: boolean,
+  context: MatchContext
+): number | null {
+  if (serial === 0) return 0;
+  if (serial === 8 || serial === 9) {
+    return context.schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, serial - 8) : null;
+  }
+  if (serial <= 6) return open ? 0 : judgeInteger(layout, i, page, serial, at, context);
+  if (serial === 7) return open ? 0 : judgeReal(page, at);
+  if (serial % 2 === 0) return 0;
+  return end <= at ? 0 : judgeText(page, at, end, context.encoding, open);
+}
+
+const WIDTH = [0, 1, 2, 3, 4, 6, 8];
+/** Largest magnitude that the next smaller serial type could hold (file format, section 2.1). */
+const SMALLER = [0, 0, 0x7f, 0x7fff, 0x7fffff, 0x7fffffff, 0x7fffffffffff];
+
+/** SQLite always picks the smallest type that holds a value, so a roomy one was not written by it. */
+function judgeInteger(
+  layout: Layout,
+  i: number,
+  page: Uint8Array,
+  serial: number,
+  at: number,
+  context: MatchContext
+): number | null {
+  const value = Number(intBe(page, at, WIDTH[serial]!));
+  const small = SMALLER[serial]!;
+  if (serial > 1 && value <= small && value >= -small - 1) return null;
+  if (serial === 1 && context.schemaFormat >= 4 && (value === 0 || value === 1)) return null;
+  return (serial > 1 ? 1.5 : 0.5) + suitsRange(layout, i, value);
+}
+
+/** Floating point as people's data hold it: no NaN, no absurd exponent; whole numbers are stored as integers. */
+function judgeReal(page: Uint8Array, at: number): number | null {
+  const exponent = ((page[at]! & 0x7f) << 4) | (page[at + 1]! >> 4);
+  if (exponent === 0x7ff) return null;
+  return exponent > 0x3c0 && exponent < 0x440 ? 2 : -4;
+}
+
+/** The same reading when a later write took the bytes from `end` on. */
+export function shorten(
+  candidate: Candidate,
+  page: Uint8Array,
+  end: number,
+  context: MatchContext
+): Candidate | null {
+  const headerStart = candidate.bodyStart - candidate.headerSize;
+  const region = { start: candidate.start, end };
+  return evaluate(candidate.layout, page, { ...candidate, headerStart }, region, context);
+}

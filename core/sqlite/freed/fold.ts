@@ -1,0 +1,169 @@
+import type { LiveRow } from '../database';
+import type { SqlValue } from '../record';
+import type { FreedRow, RowProof } from './row';
+
+/** Most proofs kept for one row; a log can hold hundreds of copies. */
+const MOST_PROOFS = 12;
+
+/**
+ * Removes what is no deletion: copies of live rows, whole or cut. Joins
+ * copies of one deleted row into one with several proofs.
+ */
+export function foldRows(live: LiveRow[], freed: FreedRow[]): FreedRow[] {
+  const known = new LiveIndex(live);
+  const copies = joinCopies(freed.filter((row) => row.hash !== 0 && !known.isCopy(row)));
+  const whole = dropReused(copies);
+  const anchors = new Anchors(live, whole);
+  const cut = freed.filter((row) => row.hash === 0 && !anchors.holds(row));
+  return [...whole, ...joinCut(cut)];
+}
+
+class LiveIndex {
+  private readonly byRowid = new Map<number | bigint, number>();
+  private readonly hashes = new Set<number>();
+
+  constructor(live: LiveRow[]) {
+    for (const row of live) {
+      this.hashes.add(row.hash);
+      if (row.rowid !== null) this.byRowid.set(row.rowid, row.hash);
+    }
+  }
+
+  isCopy(row: FreedRow): boolean {
+    if (row.rowid === null) return this.hashes.has(row.hash);
+    return this.byRowid.get(row.rowid) === row.hash;
+  }
+}
+
+function joinCopies(rows: FreedRow[]): FreedRow[] {
+  const byHash = new Map<number, FreedRow[]>();
+  // Rows whose number survived come first, so that those without one join them.
+  const ordered = [...rows].sort((a, b) => Number(a.rowid === null) - Number(b.rowid === null));
+  for (const row of ordered) {
+    const same = byHash.get(row.hash);
+    if (!same) byHash.set(row.hash, [row]);
+    else {
+      const twin = same.find((other) => row.rowid === null || other.rowid === row.rowid);
+      if (twin) absorb(twin, row);
+      else same.push(row);
+    }
+  }
+  return [...byHash.values()].flat();
+}
+
+function absorb(into: FreedRow, copy: FreedRow): void {
+  const fresh = copy.proofs.filter((proof) => !into.proofs.some((p) => samePlace(p, proof)));
+  into.proofs = [...into.proofs, ...fresh].slice(0, MOST_PROOFS);
+  into.score = Math.max(into.score, copy.score) + 1;
+  into.rebuilt = Math.min(into.rebuilt, copy.rebuilt);
+}
+
+/**
+ * Two rows that end on the same overflow page: the page was used again, so
+ * its content belongs to the row that was written last.
+ */
+function dropReused(rows: FreedRow[]): FreedRow[] {
+  const last = new Map<number, FreedRow>();
+  for (const row of rows) {
+    if (row.spill === 0) continue;
+    const other = last.get(row.spill);
+    if (!other || isLater(row, other)) last.set(row.spill, row);
+  }
+  return rows.filter((row) => row.spill === 0 || last.get(row.spill) === row);
+}
+
+function isLater(row: FreedRow, other: FreedRow): boolean {
+  if (row.rowid !== null && other.rowid !== null) return row.rowid > other.rowid;
+  return row.score > other.score;
+}
+
+function samePlace(a: RowProof, b: RowProof): boolean {
+  return a.file === b.file && a.offset === b.offset;
+}
+
+/** Finds whole rows that a cut one is a part of, by row number or by its most telling value. */
+class Anchors {
+  private readonly column: number;
+  private readonly byValue = new Map<SqlValue, SqlValue[][]>();
+  private readonly byRowid = new Map<number | bigint, SqlValue[][]>();
+
+  constructor(live: LiveRow[], whole: FreedRow[]) {
+    const all = [...live, ...whole];
+    this.column = mostTelling(all.map((row) => row.values));
+    for (const row of all) {
+      if (row.rowid !== null) push(this.byRowid, row.rowid, row.values);
+      if (this.column >= 0) push(this.byValue, row.values[this.column]!, row.values);
+    }
+  }
+
+  holds(row: FreedRow): boolean {
+    const value = this.column < 0 || row.lost.includes(this.column) ? undefined : row.values[this.column];
+    const byValue = value === undefined ? [] : (this.byValue.get(value) ?? []);
+    const byRowid = row.rowid === null ? [] : (this.byRowid.get(row.rowid) ?? []);
+    return [...byValue, ...byRowid].some((whole) => isPartOf(row, whole));
+  }
+}
+
+function push<K>(map: Map<K, SqlValue[][]>, key: K, values: SqlValue[]): void {
+  const list = map.get(key);
+  if (list) list.push(values);
+  else map.set(key, [values]);
+}
+
+function isPartOf(row: FreedRow, whole: SqlValue[]): boolean {
+  return row.values.every((value, i) => {
+    if (row.cut?.column === i) {
+      const text = whole[i];
+      return typeof text === 'string' && typeof value === 'string' && text.startsWith(value);
+    }
+    return row.lost.includes(i) || sameValue(value, whole[i]!);
+  });
+}
+
+function sameValue(a: SqlValue, b: SqlValue): boolean {
+  if (a instanceof Uint8Array && b instanceof Uint8Array) {
+    return a.length === b.length && a.every((byte, i) => byte === b[i]);
+  }
+  return a === b;
+}
+
+const SAMPLE = 2000;
+
+/** The column with the most different values; -1 when there are no rows. */
+function mostTelling(rows: SqlValue[][]): number {
+  const sample = rows.slice(0, SAMPLE);
+  let best = -1;
+  let most = 1;
+  for (let i = 0; i < (sample[0]?.length ?? 0); i++) {
+    const different = new Set(sample.map((values) => values[i])).size;
+    if (different > most) {
+      most = different;
+      best = i;
+    }
+  }
+  return best;
+}
+
+/** Two cut copies of one row: the longer one stays. */
+function joinCut(rows: FreedRow[]): FreedRow[] {
+  const kept: FreedRow[] = [];
+  const ordered = [...rows].sort((a, b) => a.lost.length - b.lost.length || lostBytes(a) - lostBytes(b));
+  for (const row of ordered) {
+    const twin = kept.find((other) => isPartOf(row, other.values) || agreesWhereKnown(row, other));
+    if (twin) absorb(twin, row);
+    else kept.push(row);
+  }
+  return kept;
+}
+
+function lostBytes(row: FreedRow): number {
+  return row.cut?.bytes ?? 0;
+}
+
+function agreesWhereKnown(row: FreedRow, other: FreedRow): boolean {
+  return row.values.every((value, i) => {
+    const longer = other.values[i]!;
+    if (row.cut?.column === i) return typeof longer === 'string' && longer.startsWith(String(value));
+    return row.lost.includes(i) || other.lost.includes(i) || sameValue(value, longer);
+  });
+}

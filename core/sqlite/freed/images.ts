@@ -1,0 +1,94 @@
+import { ChunkedSource, type ByteSource } from '../../bytes';
+import type { Database } from '../database';
+import type { WalFrame, WriteAheadLog } from '../wal';
+
+/** A page as some file holds it, now or from an earlier state. */
+export interface PageImage {
+  number: number;
+  source: ByteSource;
+  offset: number;
+  origin: 'current' | 'replaced' | 'log' | 'journal';
+  /** Pages as they stood when this image was current, for its overflow chains. */
+  pageAt: (number: number) => Uint8Array | null;
+}
+
+/** Every page image in the database's files, the current ones first, each byte once. */
+export function* pageImages(database: Database): Generator<PageImage> {
+  const { pages, log, journal } = database;
+  const current = (number: number): Uint8Array | null => pages.page(number);
+  const inFile = Math.floor(pages.file.size / pages.pageSize);
+  for (let number = 1; number <= pages.pageCount; number++) {
+    yield { number, ...pages.place(number), origin: 'current', pageAt: current };
+  }
+  const fromFile = fileReader(pages.file, pages.pageSize);
+  for (let number = 1; number <= inFile; number++) {
+    if (number <= pages.pageCount && !pages.isOverlaid(number)) continue;
+    const offset = (number - 1) * pages.pageSize;
+    yield { number, source: pages.file, offset, origin: 'replaced', pageAt: fromFile };
+  }
+  if (log) yield* logImages(database, log, fromFile);
+  for (const { page, offset } of journal?.pages ?? []) {
+    if (isCurrent(database, page, journal!.source, offset)) continue;
+    yield { number: page, source: journal!.source, offset, origin: 'journal', pageAt: current };
+  }
+}
+
+function* logImages(
+  database: Database,
+  log: WriteAheadLog,
+  fromFile: (number: number) => Uint8Array | null
+): Generator<PageImage> {
+  const history = new LogHistory(log, fromFile);
+  for (const frame of log.frames) {
+    if (frame.page === 0 || isCurrent(database, frame.page, log.source, frame.offset)) continue;
+    const pageAt = (number: number): Uint8Array | null => history.pageAt(number, frame.index);
+    yield { number: frame.page, source: log.source, offset: frame.offset, origin: 'log', pageAt };
+  }
+}
+
+function isCurrent(
+  database: Database,
+  page: number,
+  source: ByteSource,
+  offset: number
+): boolean {
+  const place = database.pages.place(page);
+  return place.source === source && place.offset === offset;
+}
+
+function fileReader(file: ByteSource, pageSize: number): (number: number) => Uint8Array | null {
+  const source = new ChunkedSource(file, 8);
+  return (number) => {
+    const bytes = source.read((number - 1) * pageSize, pageSize);
+    return bytes.length === pageSize ? bytes : null;
+  };
+}
+
+/** Answers what a page held at a given frame: its newest frame up to the end of that transaction. */
+class LogHistory {
+  private readonly byPage = new Map<number, WalFrame[]>();
+  private readonly transactionEnd: number[] = [];
+
+  constructor(
+    private readonly log: WriteAheadLog,
+    private readonly fromFile: (number: number) => Uint8Array | null
+  ) {
+    for (const frame of log.frames) {
+      const list = this.byPage.get(frame.page);
+      if (list) list.push(frame);
+      else this.byPage.set(frame.page, [frame]);
+    }
+    let end = log.frames.length - 1;
+    for (let i = log.frames.length - 1; i >= 0; i--) {
+      if (log.frames[i]!.commitSize > 0) end = i;
+      this.transactionEnd[i] = end;
+    }
+  }
+
+  pageAt(number: number, frame: number): Uint8Array | null {
+    const end = this.transactionEnd[frame]!;
+    const found = this.byPage.get(number)?.findLast((f) => f.index <= end);
+    if (!found) return this.fromFile(number);
+    return this.log.source.read(found.offset, this.log.pageSize);
+  }
+}

@@ -1,0 +1,170 @@
+import type { SqlValue } from '../record';
+import type { Affinity } from '../declaration';
+import type { IndexSchema, TableSchema } from '../schema';
+
+/** What one stored column may hold, from its declaration and from the live rows. */
+export interface LayoutColumn {
+  affinity: Affinity;
+  notNull: boolean;
+  isRowid: boolean;
+  /** How often each class of value was seen in live rows. */
+  seen: ClassCounts;
+  /** Range of the integers seen, to tell a shifted reading from a real one. */
+  least: number;
+  most: number;
+}
+
+export interface ClassCounts {
+  null: number;
+  integer: number;
+  real: number;
+  text: number;
+  blob: number;
+}
+
+export type ValueClass = keyof ClassCounts;
+
+/** The shape that records of one table or index have; freed bytes are tried against it. */
+export interface Layout {
+  name: string;
+  /** `keyed` cells carry a row number before the record, `bare` ones (index trees, WITHOUT ROWID) do not. */
+  shape: 'keyed' | 'bare';
+  table: TableSchema | null;
+  index: IndexSchema | null;
+  columns: LayoutColumn[];
+  /** Records older than ALTER TABLE ADD COLUMN hold fewer columns. */
+  fewest: number;
+  /** Fewest columns that a live record was seen to hold. */
+  shortest: number;
+  /** Rows of this layout are reported; others only compete for the bytes. */
+  wanted: boolean;
+  rowsSeen: number;
+}
+
+export function tableLayout(table: TableSchema, wanted: boolean): Layout {
+  const columns = table.order.map((i) => {
+    const declared = table.columns[i]!;
+    return column(declared.affinity, declared.notNull, declared.isRowid);
+  });
+  return {
+    name: table.name,
+    shape: table.declaration.withoutRowid ? 'bare' : 'keyed',
+    table,
+    index: null,
+    columns,
+    fewest: fewestColumns(table),
+    shortest: columns.length,
+    wanted,
+    rowsSeen: 0
+  };
+}
+
+/** Columns can only have been added at the end, and only ones that are nullable or have a default. */
+function fewestColumns(table: TableSchema): number {
+  let count = table.order.length;
+  while (count > 1) {
+    const last = table.columns[table.order[count - 1]!]!;
+    const inKey = table.declaration.primaryKey.includes(last.name);
+    if (inKey || (last.notNull && last.fallback === null)) break;
+    count--;
+  }
+  return table.declaration.withoutRowid ? table.order.length : count;
+}
+
+/** Layout of an index of a table that has row numbers: its columns, then the row number. */
+export function indexLayout(index: IndexSchema, table: TableSchema): Layout | null {
+  if (table.declaration.withoutRowid) return null;
+  const columns = index.columns.map((name) => {
+    const declared = table.columns.find((c) => c.name.toLowerCase() === name?.toLowerCase());
+    if (!declared) return column('blob', false, false);
+    return column(declared.affinity, declared.notNull || declared.isRowid, false);
+  });
+  columns.push(column('integer', true, false));
+  return {
+    name: index.name,
+    shape: 'bare',
+    table: null,
+    index,
+    columns,
+    fewest: columns.length,
+    shortest: columns.length,
+    wanted: false,
+    rowsSeen: 0
+  };
+}
+
+function column(affinity: Affinity, notNull: boolean, isRowid: boolean): LayoutColumn {
+  const seen = { null: 0, integer: 0, real: 0, text: 0, blob: 0 };
+  return { affinity, notNull, isRowid, seen, least: Infinity, most: -Infinity };
+}
+
+export function classOfSerial(serial: number): ValueClass {
+  if (serial === 0) return 'null';
+  if (serial === 7) return 'real';
+  if (serial < 10) return 'integer';
+  return serial & 1 ? 'text' : 'blob';
+}
+
+function classOfValue(value: SqlValue): ValueClass {
+  if (value === null) return 'null';
+  if (typeof value === 'string') return 'text';
+  if (value instanceof Uint8Array) return 'blob';
+  return typeof value === 'bigint' || Number.isInteger(value) ? 'integer' : 'real';
+}
+
+/** Takes one live row into the statistics. */
+export function learnRow(layout: Layout, values: SqlValue[], stored: number): void {
+  if (!layout.table) return;
+  layout.rowsSeen++;
+  if (stored < layout.shortest) layout.shortest = stored;
+  layout.table.order.forEach((at, i) => {
+    const target = layout.columns[i]!;
+    const value = values[at]!;
+    if (target.isRowid) return;
+    target.seen[classOfValue(value)]++;
+    if (typeof value === 'number') {
+      if (value < target.least) target.least = value;
+      if (value > target.most) target.most = value;
+    }
+  });
+}
+
+/** Enough live rows to hold what was never seen against a candidate. */
+const ENOUGH_ROWS = 20;
+
+/**
+ * How well a class of value suits a column: bits of evidence, negative when
+ * it speaks against, null when SQLite could not have stored it there.
+ */
+export function suits(layout: Layout, i: number, serial: number): number | null {
+  const target = layout.columns[i]!;
+  if (serial === 10 || serial === 11) return null;
+  if (target.isRowid) return serial === 0 ? 3 : null;
+  const kind = classOfSerial(serial);
+  if (kind === 'null') return target.notNull ? null : seenScore(layout, target, kind, 0.5);
+  if (target.affinity === 'text') {
+    if (kind === 'integer' || kind === 'real') return null;
+    return seenScore(layout, target, kind, kind === 'text' ? 1 : -3);
+  }
+  if (target.affinity === 'blob') return seenScore(layout, target, kind, 0.5);
+  const numeric = kind === 'integer' || kind === 'real';
+  return seenScore(layout, target, kind, numeric ? 1.5 : -8);
+}
+
+function seenScore(layout: Layout, target: LayoutColumn, kind: ValueClass, base: number): number {
+  if (layout.rowsSeen < ENOUGH_ROWS) return base;
+  const share = target.seen[kind] / layout.rowsSeen;
+  if (share === 0) return Math.min(base, 0) - (kind === 'null' ? 4 : 5);
+  // What live rows do hold is no evidence against a reading, whatever was declared.
+  return Math.max(base, 0.5) + (share > 0.9 ? 1 : 0);
+}
+
+/** Evidence from an integer's size against the range of live rows. */
+export function suitsRange(layout: Layout, i: number, value: number): number {
+  const { least, most } = layout.columns[i]!;
+  if (layout.rowsSeen < ENOUGH_ROWS || !(least <= most)) return 0;
+  if (value >= least && value <= most) return 1.5;
+  // Clocks and other large numbers keep to a narrow band; small counters do not.
+  const narrow = least > 1e6 && most < least * 4;
+  return narrow && (value < least / 2 || value > most * 2) ? -6 : 0;
+}

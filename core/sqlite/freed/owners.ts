@@ -1,0 +1,104 @@
+import { u32be } from '../../bytes';
+import { cellsOf, holdsRecords, walkTree } from '../btree';
+import type { Database } from '../database';
+import type { PageSet } from '../pages';
+
+/** What a page is used for in the committed state. */
+export type PageRole = 'tree' | 'overflow' | 'trunk' | 'free' | 'map' | 'lock' | 'unknown';
+
+export interface PageUse {
+  role: PageRole;
+  /** Name of the table or index whose tree the page belongs to. */
+  owner: string | null;
+  /** First byte that is not in use: behind a trunk's list or an overflow page's payload. */
+  slack: number;
+}
+
+/** The use of every page, by page number. */
+export class PageUses {
+  private readonly uses: (PageUse | undefined)[] = [];
+
+  get(number: number): PageUse {
+    return this.uses[number] ?? UNKNOWN;
+  }
+  set(number: number, use: PageUse): void {
+    this.uses[number] = use;
+  }
+  isLive(number: number): boolean {
+    const role = this.get(number).role;
+    return role === 'tree' || role === 'overflow';
+  }
+}
+
+const UNKNOWN: PageUse = { role: 'unknown', owner: null, slack: 0 };
+
+/** Finds out what every page is used for by walking all trees, their overflow chains and the free list. */
+export function mapPages(database: Database): PageUses {
+  const uses = new PageUses();
+  const { pages } = database;
+  mapTree(database, uses, 1, 'sqlite_schema');
+  for (const row of database.schema) if (row.root > 0) mapTree(database, uses, row.root, row.name);
+  mapFreeList(database, uses);
+  if (database.header.autoVacuum) mapPointerMaps(pages, uses);
+  const lock = Math.floor(0x4000_0000 / pages.pageSize) + 1;
+  if (pages.inRange(lock)) uses.set(lock, { role: 'lock', owner: null, slack: pages.usable });
+  return uses;
+}
+
+function mapTree(database: Database, uses: PageUses, root: number, owner: string): void {
+  const { pages } = database;
+  const report = (): void => undefined;
+  for (const page of walkTree(pages, root, report)) {
+    uses.set(page.number, { role: 'tree', owner, slack: pages.usable });
+    if (!holdsRecords(page.header.kind)) continue;
+    for (const cell of cellsOf(page, pages, report)) {
+      if (cell.overflow > 0) mapChain(pages, uses, cell.overflow, cell.payload - cell.local, owner);
+    }
+  }
+}
+
+function mapChain(
+  pages: PageSet,
+  uses: PageUses,
+  first: number,
+  bytes: number,
+  owner: string
+): void {
+  let left = bytes;
+  let next = first;
+  while (left > 0 && pages.inRange(next) && uses.get(next).role === 'unknown') {
+    const page = pages.page(next);
+    if (!page) return;
+    const used = Math.min(left, pages.usable - 4);
+    uses.set(next, { role: 'overflow', owner, slack: 4 + used });
+    left -= used;
+    next = u32be(page, 0);
+  }
+}
+
+/** The free list: trunk pages that name leaf pages (file format, section 1.5). */
+function mapFreeList(database: Database, uses: PageUses): void {
+  const { pages, header } = database;
+  let trunk = header.freelistTrunk;
+  while (pages.inRange(trunk) && uses.get(trunk).role === 'unknown') {
+    const page = pages.page(trunk);
+    if (!page) return;
+    const count = Math.min(u32be(page, 4), Math.floor(pages.usable / 4) - 2);
+    uses.set(trunk, { role: 'trunk', owner: null, slack: 8 + 4 * count });
+    for (let i = 0; i < count; i++) {
+      const leaf = u32be(page, 8 + 4 * i);
+      if (pages.inRange(leaf) && uses.get(leaf).role === 'unknown') {
+        uses.set(leaf, { role: 'free', owner: null, slack: 0 });
+      }
+    }
+    trunk = u32be(page, 0);
+  }
+}
+
+/** Pointer-map pages stand at page 2 and after every `usable / 5` pages that they describe (section 1.8). */
+function mapPointerMaps(pages: PageSet, uses: PageUses): void {
+  const step = Math.floor(pages.usable / 5) + 1;
+  for (let number = 2; number <= pages.pageCount; number += step) {
+    uses.set(number, { role: 'map', owner: null, slack: pages.usable });
+  }
+}

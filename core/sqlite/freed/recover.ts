@@ -1,0 +1,116 @@
+import type { Database, LiveRow } from '../database';
+import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
+import { foldRows } from './fold';
+import { indexLayout, learnRow, tableLayout, type Layout } from './layout';
+import type { FreedRow } from './row';
+import { IndexSupport } from './support';
+import { isSchemaPlace, sweep } from './sweep';
+
+/** A table with everything that could be read of it. */
+export interface RecoveredTable {
+  schema: TableSchema;
+  /** The table itself was deleted; its declaration was recovered. */
+  dropped: boolean;
+  live: LiveRow[];
+  freed: FreedRow[];
+}
+
+export interface RecoverProgress {
+  stage: 'rows' | 'declarations' | 'freed';
+  done: number;
+  total: number;
+}
+
+export interface RecoverOptions {
+  /** Tables whose rows are wanted. */
+  wanted: (table: TableSchema) => boolean;
+  /** Also search what no live structure uses. */
+  freed: boolean;
+}
+
+/** Reads the wanted tables, live and freed, yielding progress as it goes. */
+export function* recoverTables(
+  database: Database,
+  options: RecoverOptions
+): Generator<RecoverProgress, RecoveredTable[]> {
+  const dropped = options.freed ? yield* droppedTables(database) : [];
+  const all = [...database.tables, ...dropped];
+  const wanted = all.filter(options.wanted);
+  const tables: RecoveredTable[] = [];
+  for (const schema of wanted) {
+    yield { stage: 'rows', done: tables.length, total: wanted.length };
+    const live = schema.root > 0 ? yield* liveRows(database, schema) : [];
+    tables.push({ schema, dropped: schema.root === 0, live, freed: [] });
+  }
+  if (options.freed) yield* fillFreed(database, tables, all);
+  return tables;
+}
+
+const ROWS_A_STEP = 4096;
+
+function* liveRows(
+  database: Database,
+  schema: TableSchema
+): Generator<RecoverProgress, LiveRow[]> {
+  const rows: LiveRow[] = [];
+  for (const row of database.rows(schema)) {
+    rows.push(row);
+    if (rows.length % ROWS_A_STEP === 0) yield { stage: 'rows', done: 0, total: 1 };
+  }
+  return rows;
+}
+
+/** Declarations that lie in freed space and whose table no longer exists. */
+function* droppedTables(database: Database): Generator<RecoverProgress, TableSchema[]> {
+  const layout = tableLayout(SCHEMA_TABLE, true);
+  const found = new Map<string, TableSchema>();
+  for (const event of sweep(database, { layouts: [layout], only: isSchemaPlace })) {
+    if (event.type === 'progress') yield { stage: 'declarations', ...event };
+    if (event.type !== 'row' || event.row.hash === 0) continue;
+    const row = schemaRow(event.row.values);
+    const table = row && tableSchema({ ...row, root: 0 });
+    if (!table || table.name !== row!.table || database.table(table.name)) continue;
+    if (!found.has(table.name)) found.set(table.name, table);
+  }
+  return [...found.values()];
+}
+
+function* fillFreed(
+  database: Database,
+  tables: RecoveredTable[],
+  all: TableSchema[]
+): Generator<RecoverProgress, void> {
+  const byName = new Map(tables.map((table) => [table.schema.name, table]));
+  const support = new IndexSupport(database, database.header.encoding);
+  const layouts = layoutsFor(database, byName, all);
+  for (const event of sweep(database, { layouts })) {
+    if (event.type === 'progress') yield { stage: 'freed', done: event.done, total: event.total };
+    else if (event.type === 'row') byName.get(event.row.table)?.freed.push(event.row);
+    else support.add(event.index, event.values, event.page);
+  }
+  for (const table of tables) {
+    for (const row of table.freed) support.resolve(row, table.schema);
+    table.freed = foldRows(table.live, table.freed);
+  }
+}
+
+/** Layouts of all tables, so that unwanted ones compete for their own bytes, and of the wanted ones' indexes. */
+function layoutsFor(
+  database: Database,
+  wanted: Map<string, RecoveredTable>,
+  all: TableSchema[]
+): Layout[] {
+  const layouts: Layout[] = [tableLayout(SCHEMA_TABLE, false)];
+  for (const table of all) {
+    const target = wanted.get(table.name);
+    const layout = tableLayout(table, target !== undefined);
+    for (const row of target?.live ?? []) learnRow(layout, row.values, row.stored);
+    layouts.push(layout);
+  }
+  for (const index of database.indexes) {
+    const table = wanted.get(index.table);
+    const layout = table && indexLayout(index, table.schema);
+    if (layout) layouts.push({ ...layout, wanted: true });
+  }
+  return layouts;
+}

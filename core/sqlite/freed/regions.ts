@@ -1,0 +1,102 @@
+import { u16be } from '../../bytes';
+import { readCell, readPageHeader, type PageHeader } from '../page';
+import type { Hints, Region } from './candidate';
+import type { PageUse } from './owners';
+
+/** What of a page is to be searched, and where cells are known to begin. */
+export interface SearchArea {
+  regions: Region[];
+  hints: Hints;
+  /** Free blocks as spans, to say where a row was found. */
+  blocks: Region[];
+}
+
+/** The parts of a page of the committed state that nothing uses. */
+export function freeArea(
+  page: Uint8Array,
+  number: number,
+  use: PageUse,
+  usable: number
+): SearchArea {
+  switch (use.role) {
+    case 'tree':
+      return liveTreeArea(page, number, usable);
+    case 'overflow':
+    case 'trunk':
+      return { ...nothing(), regions: [{ start: use.slack, end: usable }] };
+    case 'free':
+    case 'unknown':
+      return staleArea(page, number, usable);
+    case 'map':
+    case 'lock':
+      return nothing();
+  }
+}
+
+/** A whole page image that is not part of the committed state: its cells count too. */
+export function staleArea(page: Uint8Array, number: number, usable: number): SearchArea {
+  const area: SearchArea = {
+    ...nothing(),
+    regions: [{ start: number === 1 ? 100 : 0, end: usable }]
+  };
+  const header = readPageHeader(page, number);
+  if (!header) return area;
+  for (let i = 0; i < header.cellCount; i++) {
+    area.hints.pointers.add(recordStart(header, u16be(page, header.pointers + 2 * i)));
+  }
+  area.blocks = freeBlocks(page, header, usable);
+  for (const block of area.blocks) area.hints.blocks.add(block.start);
+  return area;
+}
+
+/** Interior index cells carry a child page number before the record. */
+function recordStart(header: PageHeader, at: number): number {
+  return header.kind === 0x02 ? at + 4 : at;
+}
+
+function liveTreeArea(page: Uint8Array, number: number, usable: number): SearchArea {
+  const area = nothing();
+  const header = readPageHeader(page, number);
+  if (!header) return area;
+  const used: Region[] = [{ start: 0, end: header.pointers + 2 * header.cellCount }];
+  for (let i = 0; i < header.cellCount; i++) {
+    const at = u16be(page, header.pointers + 2 * i);
+    const cell = readCell(page, header.kind, at, usable);
+    if (cell) used.push({ start: cell.start, end: cell.end });
+  }
+  area.blocks = freeBlocks(page, header, usable);
+  for (const block of area.blocks) area.hints.blocks.add(block.start);
+  area.regions = complement(used, usable);
+  return area;
+}
+
+/** Follows the chain of free blocks; it runs upwards, so a step back ends it. */
+function freeBlocks(page: Uint8Array, header: PageHeader, usable: number): Region[] {
+  const blocks: Region[] = [];
+  let at = header.firstFreeBlock;
+  let floor = header.pointers;
+  while (at >= floor && at + 4 <= usable) {
+    const size = u16be(page, at + 2);
+    if (size < 4 || at + size > usable) break;
+    blocks.push({ start: at, end: at + size });
+    floor = at + size;
+    at = u16be(page, at);
+  }
+  return blocks;
+}
+
+function complement(used: Region[], usable: number): Region[] {
+  used.sort((a, b) => a.start - b.start);
+  const free: Region[] = [];
+  let at = 0;
+  for (const { start, end } of used) {
+    if (start > at) free.push({ start: at, end: start });
+    at = Math.max(at, end);
+  }
+  if (at < usable) free.push({ start: at, end: usable });
+  return free.filter((region) => region.end - region.start >= 4);
+}
+
+function nothing(): SearchArea {
+  return { regions: [], hints: { pointers: new Set(), blocks: new Set() }, blocks: [] };
+}

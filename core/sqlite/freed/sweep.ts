@@ -1,0 +1,186 @@
+import type { Database } from '../database';
+import { chooseReadings, type Candidate, type Hints, type Region } from './candidate';
+import { shorten, type MatchContext } from './evaluate';
+import { pageImages, type PageImage } from './images';
+import { findIntact, LayoutSet } from './intact';
+import type { Layout } from './layout';
+import { findOverwritten } from './overwritten';
+import { mapPages, type PageUses } from './owners';
+import { freeArea, staleArea, type SearchArea } from './regions';
+import { readRow, type FreedRow, type RowProof, type SpillReader } from './row';
+
+export type SweepEvent =
+  | { type: 'row'; row: FreedRow }
+  | { type: 'support'; index: string; values: Candidate; page: Uint8Array }
+  | { type: 'progress'; done: number; total: number };
+
+export interface SweepPlan {
+  layouts: Layout[];
+  /** Pages to search; all when absent. */
+  only?: (image: PageImage, uses: PageUses) => boolean;
+}
+
+/** Least evidence, in bits, for a reading to be believed. */
+const BELIEVED = 18;
+/** A page owned by another table, or by none, must convince by more. */
+const BELIEVED_ELSEWHERE = 24;
+const OWNER_BONUS = 4;
+const PROGRESS_EVERY = 64;
+
+/**
+ * Reads every byte that no live structure uses, in the database file and its
+ * companions, and yields the rows found there. Copies of live rows are among
+ * them: folding is the caller's next step.
+ */
+export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEvent> {
+  const uses = mapPages(database);
+  const layouts = new LayoutSet(plan.layouts);
+  const context: MatchContext = {
+    usable: database.pages.usable,
+    pageCount: database.pages.pageCount,
+    encoding: database.header.encoding,
+    schemaFormat: database.header.schemaFormat
+  };
+  const total = countImages(database);
+  let done = 0;
+  for (const image of pageImages(database)) {
+    if (done++ % PROGRESS_EVERY === 0) yield { type: 'progress', done, total };
+    if (plan.only && !plan.only(image, uses)) continue;
+    yield* sweepImage(database, image, uses, layouts, context);
+  }
+  yield { type: 'progress', done: total, total };
+}
+
+function countImages(database: Database): number {
+  const { pages, log, journal } = database;
+  return Math.max(
+    1,
+    pages.pageCount + (log?.frames.length ?? 0) + (journal?.pages.length ?? 0)
+  );
+}
+
+function* sweepImage(
+  database: Database,
+  image: PageImage,
+  uses: PageUses,
+  layouts: LayoutSet,
+  context: MatchContext
+): Generator<SweepEvent> {
+  const { pageSize } = database.pages;
+  const page = image.source.read(image.offset, pageSize);
+  if (page.length < pageSize) return;
+  const use = uses.get(image.number);
+  const current = image.origin === 'current';
+  const area = current
+    ? freeArea(page, image.number, use, context.usable)
+    : staleArea(page, image.number, context.usable);
+  const spill = spillReader(database, image, uses);
+  for (const region of area.regions) {
+    for (const reading of readRegion(page, region, area.hints, layouts, use.owner, context)) {
+      if (!reading.layout.wanted) continue;
+      if (reading.layout.index) {
+        yield { type: 'support', index: reading.layout.name, values: reading, page };
+        continue;
+      }
+      const row = readRow(reading, page, spill, proofOf(reading, image, area, use.role));
+      if (row) yield { type: 'row', row };
+    }
+  }
+}
+
+function readRegion(
+  page: Uint8Array,
+  region: Region,
+  hints: Hints,
+  layouts: LayoutSet,
+  owner: string | null,
+  context: MatchContext
+): Candidate[] {
+  if (isBlank(page, region)) return [];
+  const intact = findIntact(page, region, layouts, hints, context);
+  const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact));
+  const believed = all.filter((candidate) => {
+    const owned = candidate.layout.name === owner;
+    if (owned) candidate.score += OWNER_BONUS;
+    const named = hints.pointers.has(candidate.start);
+    return candidate.score >= (owned || named ? BELIEVED : BELIEVED_ELSEWHERE);
+  });
+  return chooseReadings(cutByLater(believed, page, context), region);
+}
+
+/** Evidence from which a reading is taken for a fact about its neighbours. */
+const CERTAIN = 40;
+
+/**
+ * A cell that begins inside another was written later, so the other one lost
+ * its end there: had it been written later itself, no cell could begin in it.
+ */
+function cutByLater(
+  believed: Candidate[],
+  page: Uint8Array,
+  context: MatchContext
+): Candidate[] {
+  const starts = believed.filter((c) => c.score >= CERTAIN).map((c) => c.start);
+  const order = [...new Set(starts)].sort((a, b) => a - b);
+  return believed.flatMap((candidate) => {
+    // One that begins in the header is another reading of the same cell.
+    const later = order.find((at) => at >= candidate.bodyStart);
+    if (later === undefined || later >= candidate.end) return [candidate];
+    if (candidate.score < CERTAIN) return [];
+    const short = shorten(candidate, page, later, context);
+    return short && short.score >= BELIEVED_ELSEWHERE ? [short] : [];
+  });
+}
+
+/** Wiped space is common and quick to tell. */
+function isBlank(page: Uint8Array, region: Region): boolean {
+  for (let at = region.start; at < region.end; at++) if (page[at] !== 0) return false;
+  return true;
+}
+
+function proofOf(
+  reading: Candidate,
+  image: PageImage,
+  area: SearchArea,
+  role: ReturnType<PageUses['get']>['role']
+): RowProof {
+  return {
+    file: image.source.name,
+    page: image.number,
+    offset: image.offset + reading.start,
+    length: reading.end - reading.start,
+    method: methodOf(reading, image, area, role)
+  };
+}
+
+function methodOf(
+  reading: Candidate,
+  image: PageImage,
+  area: SearchArea,
+  role: ReturnType<PageUses['get']>['role']
+): RowProof['method'] {
+  if (image.origin === 'log' || image.origin === 'journal') return image.origin;
+  if (image.origin === 'replaced') return 'table';
+  if (role === 'free' || role === 'trunk') return 'free-page';
+  const inBlock = area.blocks.some((b) => reading.start >= b.start && reading.start < b.end);
+  return inBlock ? 'free-block' : 'unallocated';
+}
+
+/** Overflow pages that a live row uses now hold other content; those of the image's own time do not. */
+function spillReader(database: Database, image: PageImage, uses: PageUses): SpillReader {
+  const past = image.origin === 'log' || image.origin === 'replaced';
+  return {
+    usable: database.pages.usable,
+    encoding: database.header.encoding,
+    page: (number) => {
+      if (!past && (uses.isLive(number) || uses.get(number).role === 'trunk')) return null;
+      return image.pageAt(number);
+    }
+  };
+}
+
+/** Where declarations of dropped tables can lie: they are deleted rows of the schema table. */
+export function isSchemaPlace(image: PageImage, uses: PageUses): boolean {
+  const use = uses.get(image.number);
+  return use.owner === 'sqlite_schema' || use.role !== 'tree';
+}

@@ -1,0 +1,10 @@
+export { Database } from './database';
+export type { DatabaseFiles, LiveRow } from './database';
+export { SqliteFormatError } from './errors';
+export type { Damage, SqliteProblem } from './errors';
+export { hasMagic } from './header';
+export { recoverTables } from './freed/recover';
+export type { RecoverProgress, RecoveredTable } from './freed/recover';
+export type { FreedRow, RowProof } from './freed/row';
+export type { SqlValue } from './record';
+export type { TableSchema } from './schema';

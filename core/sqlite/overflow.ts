@@ -1,0 +1,51 @@
+import { u32be } from '../bytes';
+import type { PageSet } from './pages';
+
+export interface OverflowChain {
+  /** As many bytes of the payload as could be gathered. */
+  payload: Uint8Array;
+  complete: boolean;
+  pages: number[];
+}
+
+/**
+ * Gathers a payload that spills onto overflow pages (file format, section
+ * 1.6). Bounded by the payload's own length, so a loop of pages ends.
+ * `mayUse` lets recovery refuse pages that now belong to something else.
+ */
+export function gatherOverflow(
+  pages: PageSet,
+  local: Uint8Array,
+  total: number,
+  first: number,
+  mayUse: (page: number) => boolean = () => true
+): OverflowChain {
+  const room = pages.usable - 4;
+  const wanted = Math.min(total, local.length + room * pages.pageCount);
+  const parts: Uint8Array[] = [local];
+  const used: number[] = [];
+  const seen = new Set<number>();
+  let have = local.length;
+  let next = first;
+  while (have < wanted && pages.inRange(next) && !seen.has(next) && mayUse(next)) {
+    const page = pages.page(next);
+    if (!page) break;
+    seen.add(next);
+    used.push(next);
+    const take = Math.min(room, wanted - have);
+    parts.push(page.subarray(4, 4 + take));
+    have += take;
+    next = u32be(page, 0);
+  }
+  return { payload: join(parts, have), complete: have === total, pages: used };
+}
+
+function join(parts: Uint8Array[], size: number): Uint8Array {
+  const out = new Uint8Array(size);
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}

@@ -1,0 +1,83 @@
+import { type ByteSource } from '../bytes';
+import type { DatabaseHeader } from './header';
+import type { RollbackJournal } from './journal';
+import type { WriteAheadLog } from './wal';
+
+/** Where a page's bytes lie: the file and the offset in it. */
+export interface PagePlace {
+  source: ByteSource;
+  offset: number;
+}
+
+/**
+ * The pages of the committed state: the database file, overlaid by the
+ * write-ahead log's last commit, or rolled back by a hot journal.
+ */
+export class PageSet {
+  readonly pageSize: number;
+  readonly usable: number;
+  /** Pages of the committed state, whether or not the file is long enough to hold them. */
+  readonly pageCount: number;
+  private readonly overlay = new Map<number, PagePlace>();
+
+  constructor(
+    readonly file: ByteSource,
+    header: DatabaseHeader,
+    log: WriteAheadLog | null,
+    journal: RollbackJournal | null
+  ) {
+    this.pageSize = header.pageSize;
+    this.usable = header.usable;
+    let count = Math.max(inHeaderCount(header), Math.floor(file.size / header.pageSize));
+    if (inHeaderCount(header) > 0) count = inHeaderCount(header);
+    if (journal?.hot) count = this.rollBack(journal, count);
+    if (log && log.committed > 0) count = this.applyLog(log, count);
+    this.pageCount = count;
+  }
+
+  private rollBack(journal: RollbackJournal, count: number): number {
+    // Playback writes in order, so of several images of one page the last counts.
+    for (const { page, offset } of journal.pages) {
+      this.overlay.set(page, { source: journal.source, offset });
+    }
+    return journal.initialPages || count;
+  }
+
+  private applyLog(log: WriteAheadLog, count: number): number {
+    let size = count;
+    for (const frame of log.frames.slice(0, log.committed)) {
+      this.overlay.set(frame.page, { source: log.source, offset: frame.offset });
+      if (frame.commitSize > 0) size = frame.commitSize;
+    }
+    return size;
+  }
+
+  /** The page's bytes (shared, do not change) or null when they are not in the file. */
+  page(number: number): Uint8Array | null {
+    const place = this.place(number);
+    const bytes = place.source.read(place.offset, this.pageSize);
+    return bytes.length === this.pageSize ? bytes : null;
+  }
+
+  place(number: number): PagePlace {
+    return (
+      this.overlay.get(number) ?? { source: this.file, offset: (number - 1) * this.pageSize }
+    );
+  }
+
+  /** Whether the committed state takes this page from a companion file, so that the database file holds an older image. */
+  isOverlaid(number: number): boolean {
+    return this.overlay.has(number);
+  }
+
+  inRange(number: number): boolean {
+    return number >= 1 && number <= this.pageCount;
+  }
+}
+
+/** The in-header count is valid only when the change counter matches (1.3.7). */
+function inHeaderCount(header: DatabaseHeader): number {
+  return header.pageCount > 0 && header.changeCounter === header.versionValidFor
+    ? header.pageCount
+    : 0;
+}

@@ -1,0 +1,89 @@
+import { readExactly, u32be, type ByteSource } from '../bytes';
+import { isPageSize } from './header';
+
+/** One frame of the write-ahead log (file format, section 4.1). */
+export interface WalFrame {
+  index: number;
+  page: number;
+  /** Offset of the page image in the log file. */
+  offset: number;
+  /** Database size in pages after this commit; 0 when the frame ends no transaction. */
+  commitSize: number;
+  /** Salts match the log's header and the running checksum holds. */
+  valid: boolean;
+}
+
+export interface WriteAheadLog {
+  source: ByteSource;
+  pageSize: number;
+  frames: WalFrame[];
+  /** Number of leading frames that make up the committed state. */
+  committed: number;
+}
+
+const WAL_HEADER = 32;
+const FRAME_HEADER = 24;
+
+/** Reads the whole log's structure; null when the header is not one. Frames behind the valid ones are kept, marked invalid. */
+export function readWal(source: ByteSource): WriteAheadLog | null {
+  if (source.size < WAL_HEADER) return null;
+  const header = readExactly(source, 0, WAL_HEADER).slice();
+  const magic = u32be(header, 0);
+  const pageSize = u32be(header, 8);
+  if ((magic & 0xfffffffe) >>> 0 !== 0x377f0682 || !isPageSize(pageSize)) return null;
+  const sum = new Checksum((magic & 1) === 1);
+  sum.add(header, 0, 24);
+  const headerHolds = sum.a === u32be(header, 24) && sum.b === u32be(header, 28);
+  return collectFrames(source, header, pageSize, sum, headerHolds);
+}
+
+function collectFrames(
+  source: ByteSource,
+  header: Uint8Array,
+  pageSize: number,
+  sum: Checksum,
+  headerHolds: boolean
+): WriteAheadLog {
+  const log: WriteAheadLog = { source, pageSize, frames: [], committed: 0 };
+  let valid = headerHolds;
+  for (let at = WAL_HEADER, i = 0; at + FRAME_HEADER + pageSize <= source.size; i++) {
+    const frame = source.read(at, FRAME_HEADER + pageSize);
+    if (valid) valid = frameHolds(frame, header, sum);
+    const commitSize = u32be(frame, 4);
+    log.frames.push({ index: i, page: u32be(frame, 0), offset: at + FRAME_HEADER, commitSize, valid });
+    if (valid && commitSize > 0) log.committed = i + 1;
+    at += FRAME_HEADER + pageSize;
+  }
+  return log;
+}
+
+function frameHolds(frame: Uint8Array, header: Uint8Array, sum: Checksum): boolean {
+  for (let i = 0; i < 8; i++) if (frame[8 + i] !== header[16 + i]) return false;
+  sum.add(frame, 0, 8);
+  sum.add(frame, FRAME_HEADER, frame.length - FRAME_HEADER);
+  return sum.a === u32be(frame, 16) && sum.b === u32be(frame, 20);
+}
+
+/** The log's running checksum (section 4.2), over words of either byte order. */
+class Checksum {
+  a = 0;
+  b = 0;
+  constructor(private readonly bigEndian: boolean) {}
+
+  add(bytes: Uint8Array, from: number, length: number): void {
+    let { a, b } = this;
+    for (let at = from; at < from + length; at += 8) {
+      a = (a + this.word(bytes, at) + b) >>> 0;
+      b = (b + this.word(bytes, at + 4) + a) >>> 0;
+    }
+    this.a = a;
+    this.b = b;
+  }
+
+  private word(bytes: Uint8Array, at: number): number {
+    if (this.bigEndian) return u32be(bytes, at);
+    return (
+      (bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24)) >>> 0
+    );
+  }
+}
