@@ -1,7 +1,7 @@
 import { ChunkedSource, type ByteSource } from '../bytes';
 import { cellsOf, holdsRecords, walkTree, type VisitedPage } from './btree';
 import { SqliteFormatError, type Damage } from './errors';
-import { HEADER_SIZE, looksEncrypted, parseHeader, type DatabaseHeader } from './header';
+import { HEADER_SIZE, parseHeader, type DatabaseHeader } from './header';
 import { hashBytes } from './hash';
 import { readJournal, type RollbackJournal } from './journal';
 import { gatherOverflow } from './overflow';
@@ -168,8 +168,7 @@ function openHeader(main: ByteSource, files: DatabaseFiles): DatabaseHeader {
     const fromLog = files.wal && error instanceof SqliteFormatError && headerInLog(files.wal);
     if (fromLog) return fromLog;
     if (error instanceof SqliteFormatError && error.problem === 'not-a-database') {
-      const sample = main.read(0, 4096);
-      if (looksEncrypted(sample)) throw new SqliteFormatError(main.name, 0, 'looks-encrypted');
+      throw new SqliteFormatError(main.name, 0, SqliteFormatError.problemOf(main.read(0, 4096)));
     }
     throw error;
   }

@@ -1,3 +1,5 @@
+import { looksEncrypted } from './entropy';
+
 /** Why a file cannot be read as a SQLite database. */
 export type SqliteProblem =
   | 'empty'
@@ -16,6 +18,12 @@ export class SqliteFormatError extends Error {
     readonly problem: SqliteProblem
   ) {
     super(`${file}: ${problem} at offset ${offset}`);
+  }
+
+  /** What is wrong with a file that lacks the magic line. `sample` should hold 4 KiB. */
+  static problemOf(sample: Uint8Array): SqliteProblem {
+    if (sample.length === 0) return 'empty';
+    return looksEncrypted(sample) ? 'looks-encrypted' : 'not-a-database';
   }
 }
 

@@ -5,6 +5,7 @@ export type { Damage, SqliteProblem } from './errors';
 export { hasMagic } from './header';
 export { recoverTables } from './freed/recover';
 export type { RecoverProgress, RecoveredTable } from './freed/recover';
+export { freedSpace } from './freed/space';
 export type { FreedRow, RowProof } from './freed/row';
 export type { SqlValue } from './record';
 export type { TableSchema } from './schema';

@@ -1,0 +1,118 @@
+import { createHash } from 'node:crypto';
+import { runPass, type Hasher, type PassEvent, type SourceInput } from '../core/pass';
+import { emptyDevice, emptyFindings, type Findings, type Source } from '../core/records';
+import { mergePeople } from '../core/threads';
+import { openInputs, type Unopened } from './inputs';
+import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
+import { writeCaseFile } from './write';
+
+const DONE = 0;
+const BAD_USAGE = 2;
+const UNREADABLE = 3;
+const KEY_NEEDED = 4;
+
+/** The headless command: examines sources, writes a case file, gives the exit code. */
+export async function examine(args: string[]): Promise<number> {
+  let options: ExamineOptions;
+  try {
+    options = parseOptions(args);
+  } catch (error) {
+    if (!(error instanceof UsageError)) throw error;
+    say(`${error.message}\n${USAGE}`);
+    return BAD_USAGE;
+  }
+  const { inputs, unopened } = openInputs(options.paths);
+  const findings = emptyFindings();
+  const sources: Source[] = [];
+  for (const input of inputs) sources.push(await examineOne(input, options, findings));
+  for (const [i, missing] of unopened.entries()) {
+    sources.push(unopenedSource(missing, inputs.length + i + 1, options));
+  }
+  try {
+    writeCaseFile(options.out, { sources, findings, made: new Date(), zone: options.zone });
+  } catch (error) {
+    say(`The case file could not be written: ${error instanceof Error ? error.message : error}`);
+    return BAD_USAGE;
+  }
+  return exitCode(sources);
+}
+
+async function examineOne(
+  input: SourceInput,
+  options: ExamineOptions,
+  findings: Findings
+): Promise<Source> {
+  const events = runPass({
+    input,
+    depth: options.depth,
+    region: null,
+    hasher: async () => sha256(),
+    early: false
+  });
+  let source: Source | null = null;
+  for await (const event of events) {
+    if (!options.quiet) report(input.name, event);
+    if (event.type === 'found') take(findings, event.findings);
+    if (event.type === 'done') source = event.source;
+  }
+  return source!;
+}
+
+function sha256(): Hasher {
+  const hash = createHash('sha256');
+  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
+}
+
+function take(into: Findings, more: Findings): void {
+  into.people = mergePeople(into.people, more.people);
+  into.stores = into.stores.concat(more.stores);
+  into.threads = into.threads.concat(more.threads);
+  into.messages = into.messages.concat(more.messages);
+  into.attachments = into.attachments.concat(more.attachments);
+}
+
+let lastPercent = -1;
+
+function report(name: string, event: PassEvent): void {
+  switch (event.type) {
+    case 'progress': {
+      const percent = Math.floor(event.fraction * 100);
+      if (percent !== lastPercent) say(`${name}: ${percent} %, ${event.stage}`);
+      lastPercent = percent;
+      return;
+    }
+    case 'note':
+      return say(`${event.note.level}: ${event.note.text}`);
+    case 'found':
+      return say(`${name}: ${event.findings.messages.length} messages`);
+    case 'source':
+    case 'done':
+      return;
+  }
+}
+
+function unopenedSource({ path, reason }: Unopened, n: number, options: ExamineOptions): Source {
+  const text = `${path} ${reason}.`;
+  if (!options.quiet) say(`error: ${text}`);
+  return {
+    id: `s${n}`,
+    name: path,
+    kind: 'unrecognised',
+    bytes: 0,
+    sha256: '',
+    parts: [],
+    depth: options.depth,
+    device: emptyDevice(),
+    notes: [{ level: 'error', code: 'unopened', text, path }]
+  };
+}
+
+function exitCode(sources: Source[]): number {
+  const errors = sources.flatMap((source) => source.notes).filter((note) => note.level === 'error');
+  if (errors.some((note) => note.code === 'encrypted')) return KEY_NEEDED;
+  return errors.length > 0 ? UNREADABLE : DONE;
+}
+
+function say(text: string): void {
+  process.stderr.write(`${text}\n`);
+}

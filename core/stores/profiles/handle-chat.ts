@@ -1,0 +1,85 @@
+import { column, lookUp, type Expression, type ReadingProfile } from '../profile';
+
+/** The chat that a message belongs to, through the link table: by row number, or by time where that is lost. */
+function chatOf(take: Expression): Expression {
+  const byKey = lookUp('chat_message_join', 'message_id', column('ROWID'), column('chat_id'));
+  const byTime = lookUp('chat_message_join', 'message_date', column('date'), column('chat_id'));
+  return lookUp('chat', 'ROWID', { first: [byKey, byTime] }, take);
+}
+
+const handle = lookUp('handle', 'ROWID', column('handle_id'), column('id'));
+
+const members = chatOf(
+  lookUp(
+    'chat_handle_join',
+    'chat_id',
+    column('ROWID'),
+    lookUp('handle', 'ROWID', column('handle_id'), column('id'))
+  )
+);
+
+/** Handle–chat store: `message`, `handle`, `chat` and the tables that join them. */
+export const handleChat: ReadingProfile = {
+  id: 'handle-chat',
+  title: 'handle–chat',
+  needs: {
+    message: ['text', 'date', 'is_from_me', 'handle_id'],
+    handle: ['id']
+  },
+  knows: {
+    message: ['guid', 'attributedBody', 'date_read', 'date_delivered', 'subject'],
+    chat: ['guid', 'chat_identifier', 'display_name'],
+    chat_message_join: ['chat_id', 'message_id'],
+    chat_handle_join: ['chat_id', 'handle_id'],
+    attachment: ['filename', 'mime_type', 'transfer_name'],
+    message_attachment_join: ['message_id', 'attachment_id']
+  },
+  messages: [
+    {
+      table: 'message',
+      key: 'ROWID',
+      unique: 'guid',
+      body: { first: [column('text'), { typedStream: column('attributedBody') }] },
+      subject: column('subject'),
+      sentAt: { value: column('date'), clock: 'nanoseconds-2001' },
+      deliveredAt: { value: column('date_delivered'), clock: 'nanoseconds-2001' },
+      readAt: { value: column('date_read'), clock: 'nanoseconds-2001' },
+      direction: {
+        value: column('is_from_me'),
+        values: { '0': 'incoming', '1': 'outgoing' },
+        otherwise: 'unknown'
+      },
+      sender: handle,
+      thread: {
+        key: {
+          first: [
+            chatOf(column('chat_identifier')),
+            chatOf(column('guid')),
+            column('cache_roomnames'),
+            handle
+          ]
+        },
+        participants: { first: [members, handle, chatOf(column('chat_identifier'))] },
+        peer: handle,
+        title: chatOf(column('display_name'))
+      },
+      attachments: {
+        table: 'attachment',
+        rows: {
+          table: 'attachment',
+          match: 'ROWID',
+          from: lookUp(
+            'message_attachment_join',
+            'message_id',
+            column('ROWID'),
+            column('attachment_id')
+          )
+        },
+        name: column('transfer_name'),
+        mime: column('mime_type'),
+        path: column('filename'),
+        bytes: column('total_bytes')
+      }
+    }
+  ]
+};

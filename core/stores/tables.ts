@@ -1,0 +1,91 @@
+import type { FreedRow, LiveRow, RecoveredTable, SqlValue, TableSchema } from '../sqlite';
+
+/** A row of a store, live or freed, as reading profiles see it. */
+export interface StoreRow {
+  table: TableView;
+  rowid: number | bigint | null;
+  values: SqlValue[];
+  live: LiveRow | null;
+  freed: FreedRow | null;
+}
+
+/** One table of a store with all rows that were found. */
+export class TableView {
+  readonly schema: TableSchema;
+  readonly rows: StoreRow[];
+  private readonly columns = new Map<string, number>();
+  private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
+
+  constructor(table: RecoveredTable) {
+    this.schema = table.schema;
+    table.schema.columns.forEach((column, i) => this.columns.set(column.name.toLowerCase(), i));
+    this.rows = [
+      ...table.live.map((row) => this.row(row, null)),
+      ...table.freed.map((row) => this.row(null, row))
+    ];
+  }
+
+  private row(live: LiveRow | null, freed: FreedRow | null): StoreRow {
+    const from = (live ?? freed)!;
+    return { table: this, rowid: from.rowid, values: from.values, live, freed };
+  }
+
+  has(column: string): boolean {
+    return this.columns.has(column.toLowerCase());
+  }
+
+  /** Index of a column, or -1. */
+  columnIndex(column: string): number {
+    return this.columns.get(column.toLowerCase()) ?? -1;
+  }
+
+  /** A column's value; `rowid` names the row number also where no column stands for it. */
+  value(row: StoreRow, column: string): SqlValue {
+    const at = this.columnIndex(column);
+    if (at >= 0) return row.values[at] ?? null;
+    return /^(rowid|_rowid_|oid)$/i.test(column) ? row.rowid : null;
+  }
+
+  /** Rows whose column holds the value, live ones first. */
+  find(column: string, value: SqlValue): readonly StoreRow[] {
+    return this.indexOn(column).get(keyOf(value)) ?? NONE;
+  }
+
+  private indexOn(column: string): Map<string, StoreRow[]> {
+    const name = column.toLowerCase();
+    let index = this.indexes.get(name);
+    if (!index) {
+      index = new Map();
+      for (const row of this.rows) {
+        const value = this.value(row, name);
+        if (value === null) continue;
+        const key = keyOf(value);
+        const list = index.get(key);
+        if (list) list.push(row);
+        else index.set(key, [row]);
+      }
+      this.indexes.set(name, index);
+    }
+    return index;
+  }
+}
+
+const NONE: readonly StoreRow[] = [];
+
+/** Values compare as text, so that numbers kept in text columns join. */
+function keyOf(value: SqlValue): string {
+  return value instanceof Uint8Array ? `x${value.join(',')}` : String(value);
+}
+
+/** The tables of one store by name, whatever their case. */
+export class TableSet {
+  private readonly byName = new Map<string, TableView>();
+
+  constructor(tables: RecoveredTable[]) {
+    for (const table of tables) this.byName.set(table.schema.name.toLowerCase(), new TableView(table));
+  }
+
+  get(name: string): TableView | undefined {
+    return this.byName.get(name.toLowerCase());
+  }
+}

@@ -1,0 +1,63 @@
+import { OWNER, type Message, type Person, type Thread } from '../records';
+
+/** One row of the reading view: a person or a group, over all stores. */
+export interface Correspondent {
+  id: string;
+  threads: string[];
+  participants: string[];
+  group: boolean;
+  title: string | null;
+}
+
+/** Joins the threads of all stores that have the same participants. */
+export function correspondents(threads: readonly Thread[]): Correspondent[] {
+  const byId = new Map<string, Correspondent>();
+  for (const thread of threads) {
+    const id = correspondentId(thread);
+    const known = byId.get(id);
+    if (known) {
+      known.threads.push(thread.id);
+      known.title ??= thread.title;
+    } else {
+      const { participants, group, title } = thread;
+      byId.set(id, { id, threads: [thread.id], participants, group, title: title || null });
+    }
+  }
+  return [...byId.values()];
+}
+
+export function correspondentId(thread: Thread): string {
+  const others = thread.participants.filter((id) => id !== OWNER);
+  if (others.length === 1) return others[0]!;
+  const named = thread.title ? `${thread.title}:` : '';
+  return others.length === 0 ? thread.id : `g:${named}${[...others].sort().join('+')}`;
+}
+
+/** Adds people of another store or pass; a name that is known is kept. */
+export function mergePeople(known: readonly Person[], more: readonly Person[]): Person[] {
+  const byId = new Map(known.map((person) => [person.id, person]));
+  for (const person of more) {
+    const old = byId.get(person.id);
+    if (!old) byId.set(person.id, person);
+    else byId.set(person.id, { ...old, name: old.name ?? person.name });
+  }
+  return [...byId.values()];
+}
+
+/**
+ * Line numbers for citing: counted through the case in the order of
+ * conversations and times. A number once given stays; later finds get the
+ * numbers after the last.
+ */
+export function numberLines(
+  given: ReadonlyMap<string, number>,
+  ordered: Iterable<Message>
+): Map<string, number> {
+  const numbers = new Map(given);
+  let last = 0;
+  for (const number of given.values()) last = Math.max(last, number);
+  for (const message of ordered) {
+    if (!numbers.has(message.id)) numbers.set(message.id, ++last);
+  }
+  return numbers;
+}

@@ -1,0 +1,6 @@
+export { normaliseAddress } from './address';
+export type { CountryCode } from './address';
+export { assembleStore, byTime } from './assemble';
+export type { StoreFacts } from './assemble';
+export { correspondents, mergePeople, numberLines } from './correspondents';
+export type { Correspondent } from './correspondents';
