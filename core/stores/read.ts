@@ -161,7 +161,7 @@ class MessageReader {
       key: textOf(evaluate(thread.key, row, this.scope)) ?? '',
       participants: this.addresses(thread.participants, row),
       peer: thread.peer ? this.address(thread.peer, row) : null,
-      title: thread.title ? textOf(evaluate(thread.title, row, this.scope)) : null
+      title: (thread.title && textOf(evaluate(thread.title, row, this.scope))) || null
     };
   }
 

@@ -3,7 +3,7 @@ import { localSize } from '../page';
 import { serialSize } from '../record';
 import type { Candidate, Region } from './candidate';
 import { judgeText } from './textcheck';
-import { suits, suitsRange, type Layout } from './layout';
+import { suits, suitsLength, suitsRange, type Layout } from './layout';
 
 /** What the matchers need to know of the file. */
 export interface MatchContext {
@@ -129,7 +129,20 @@ function judgeValue(
   if (serial <= 6) return open ? 0 : judgeInteger(layout, i, page, serial, at, context);
   if (serial === 7) return open ? 0 : judgeReal(page, at);
   if (serial % 2 === 0) return 0;
-  return end <= at ? 0 : judgeText(page, at, end, context.encoding, open);
+  if (end <= at) return 0;
+  const text = judgeText(page, at, end, context.encoding, open);
+  return text === null || open ? text : text + suitsLength(layout, i, units(page, at, end, context));
+}
+
+/** Length of well-formed text in UTF-16 units, without decoding it. */
+function units(page: Uint8Array, at: number, end: number, context: MatchContext): number {
+  if (context.encoding !== 'utf-8') return (end - at) / 2;
+  let count = 0;
+  for (let i = at; i < end; i++) {
+    const byte = page[i]!;
+    if ((byte & 0xc0) !== 0x80) count += byte >= 0xf0 ? 2 : 1;
+  }
+  return count;
 }
 
 const WIDTH = [0, 1, 2, 3, 4, 6, 8];

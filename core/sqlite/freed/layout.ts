@@ -12,6 +12,9 @@ export interface LayoutColumn {
   /** Range of the integers seen, to tell a shifted reading from a real one. */
   least: number;
   most: number;
+  /** Range of the lengths of texts seen, in UTF-16 units. */
+  shortestText: number;
+  longestText: number;
 }
 
 export interface ClassCounts {
@@ -95,7 +98,8 @@ export function indexLayout(index: IndexSchema, table: TableSchema): Layout | nu
 
 function column(affinity: Affinity, notNull: boolean, isRowid: boolean): LayoutColumn {
   const seen = { null: 0, integer: 0, real: 0, text: 0, blob: 0 };
-  return { affinity, notNull, isRowid, seen, least: Infinity, most: -Infinity };
+  const ranges = { least: Infinity, most: -Infinity, shortestText: Infinity, longestText: 0 };
+  return { affinity, notNull, isRowid, seen, ...ranges };
 }
 
 export function classOfSerial(serial: number): ValueClass {
@@ -119,14 +123,32 @@ export function learnRow(layout: Layout, values: SqlValue[], stored: number): vo
   if (stored < layout.shortest) layout.shortest = stored;
   layout.table.order.forEach((at, i) => {
     const target = layout.columns[i]!;
-    const value = values[at]!;
-    if (target.isRowid) return;
-    target.seen[classOfValue(value)]++;
-    if (typeof value === 'number') {
-      if (value < target.least) target.least = value;
-      if (value > target.most) target.most = value;
-    }
+    if (!target.isRowid) learnValue(target, values[at]!);
   });
+}
+
+function learnValue(target: LayoutColumn, value: SqlValue): void {
+  target.seen[classOfValue(value)]++;
+  if (typeof value === 'number' || typeof value === 'bigint') {
+    const number = Number(value);
+    if (number < target.least) target.least = number;
+    if (number > target.most) target.most = number;
+  } else if (typeof value === 'string') {
+    if (value.length < target.shortestText) target.shortestText = value.length;
+    if (value.length > target.longestText) target.longestText = value.length;
+  }
+}
+
+/** Takes the values that a live row puts into an index: those of its columns, then its row number. */
+export function learnEntry(
+  layout: Layout,
+  positions: number[],
+  values: SqlValue[],
+  rowid: number | bigint | null
+): void {
+  layout.rowsSeen++;
+  positions.forEach((at, i) => learnValue(layout.columns[i]!, at < 0 ? null : values[at]!));
+  learnValue(layout.columns[layout.columns.length - 1]!, rowid);
 }
 
 /** Enough live rows to hold what was never seen against a candidate. */
@@ -167,4 +189,12 @@ export function suitsRange(layout: Layout, i: number, value: number): number {
   // Clocks and other large numbers keep to a narrow band; small counters do not.
   const narrow = least > 1e6 && most < least * 4;
   return narrow && (value < least / 2 || value > most * 2) ? -6 : 0;
+}
+
+/** Evidence from a text's length: columns that hold codes of one length tell a shifted reading apart. */
+export function suitsLength(layout: Layout, i: number, length: number): number {
+  const { shortestText, longestText } = layout.columns[i]!;
+  if (layout.rowsSeen < ENOUGH_ROWS || longestText === 0) return 0;
+  if (length >= shortestText && length <= longestText) return 1;
+  return longestText - shortestText <= 2 ? -5 : 0;
 }

@@ -1,7 +1,7 @@
 import type { Database, LiveRow } from '../database';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
 import { foldRows } from './fold';
-import { indexLayout, learnRow, tableLayout, type Layout } from './layout';
+import { indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
 import type { FreedRow } from './row';
 import { IndexSupport } from './support';
 import { isSchemaPlace, sweep } from './sweep';
@@ -110,7 +110,23 @@ function layoutsFor(
   for (const index of database.indexes) {
     const table = wanted.get(index.table);
     const layout = table && indexLayout(index, table.schema);
-    if (layout) layouts.push({ ...layout, wanted: true });
+    if (!layout) continue;
+    layout.wanted = true;
+    learnIndex(layout, table);
+    layouts.push(layout);
   }
   return layouts;
+}
+
+/** Rows that are enough to know what an index holds. */
+const INDEX_SAMPLE = 20_000;
+
+function learnIndex(layout: Layout, table: RecoveredTable): void {
+  const names = table.schema.columns.map((column) => column.name.toLowerCase());
+  const positions = layout.index!.columns.map((name) => names.indexOf(name?.toLowerCase() ?? ''));
+  const step = Math.max(1, Math.floor(table.live.length / INDEX_SAMPLE));
+  for (let i = 0; i < table.live.length; i += step) {
+    const { values, rowid } = table.live[i]!;
+    learnEntry(layout, positions, values, rowid);
+  }
 }

@@ -1,10 +1,15 @@
 import { column, lookUp, type Expression, type ReadingProfile } from '../profile';
 
-/** The chat that a message belongs to, through the link table: by row number, or by time where that is lost. */
+/**
+ * The chat that a message belongs to, through the link table: by row number,
+ * or by time where that is lost; a group also by the room that the message names.
+ */
 function chatOf(take: Expression): Expression {
   const byKey = lookUp('chat_message_join', 'message_id', column('ROWID'), column('chat_id'));
   const byTime = lookUp('chat_message_join', 'message_date', column('date'), column('chat_id'));
-  return lookUp('chat', 'ROWID', { first: [byKey, byTime] }, take);
+  const byRoom = lookUp('chat', 'room_name', column('cache_roomnames'), column('ROWID'));
+  const byName = lookUp('chat', 'chat_identifier', column('cache_roomnames'), column('ROWID'));
+  return lookUp('chat', 'ROWID', { first: [byKey, byTime, byRoom, byName] }, take);
 }
 
 const handle = lookUp('handle', 'ROWID', column('handle_id'), column('id'));

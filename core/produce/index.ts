@@ -1,0 +1,5 @@
+export { METHODS, proofText, shownBody, sizeText, STATE_MARKS } from './model';
+export type { ProducedFile, Production, ProductionLine, ProductionThread } from './model';
+export { FORMATS, produce } from './produce';
+export type { Format } from './produce';
+export { ZonedTime } from './time';

@@ -1,0 +1,18 @@
+const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
+const LONGEST = 60;
+
+/**
+ * A file name from a title that can hold anything: letters, digits, dots and
+ * dashes stay, no part can climb or name a device, and the number in front
+ * keeps names apart.
+ */
+export function safeFileName(number: number, title: string, ending: string): string {
+  const plain = title
+    .normalize('NFKC')
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-+|-+$/g, '')
+    .toLowerCase();
+  const short = [...plain].slice(0, LONGEST).join('').replace(/-+$/, '');
+  const name = short === '' || RESERVED.test(short) ? `thread${short && `-${short}`}` : short;
+  return `${String(number).padStart(3, '0')}-${name}.${ending}`;
+}
