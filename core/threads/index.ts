@@ -1,6 +1,6 @@
 export { normaliseAddress } from './address';
 export type { CountryCode } from './address';
-export { assembleStore, byTime } from './assemble';
+export { assembleStore, byTime, personId } from './assemble';
 export type { StoreFacts } from './assemble';
 export { correspondents, mergePeople, numberLines } from './correspondents';
 export type { Correspondent } from './correspondents';

@@ -1,0 +1,41 @@
+/** Numbers and sizes as the interface writes them. */
+const numbers = new Intl.NumberFormat('en');
+
+export function count(n: number): string {
+  return numbers.format(n);
+}
+
+export function plural(n: number, one: string, many = `${one}s`): string {
+  return `${count(n)} ${n === 1 ? one : many}`;
+}
+
+export function bytes(n: number): string {
+  if (n < 1000) return plural(n, 'byte');
+  if (n < 1e6) return `${(n / 1e3).toFixed(1)} kB`;
+  return n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(1)} GB`;
+}
+
+export function shortHash(sha256: string): string {
+  return sha256 === '' ? '' : `${sha256.slice(0, 4)} ${sha256.slice(4, 8)} … ${sha256.slice(-4)}`;
+}
+
+export function duration(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s left`;
+  return seconds < 5400 ? `${Math.round(seconds / 60)} min left` : `${(seconds / 3600).toFixed(1)} h left`;
+}
+
+const dates = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+
+export function date(at: number): string {
+  return dates.format(at);
+}
+
+export function zoneLabel(zone: string, at = Date.now()): string {
+  const parts = new Intl.DateTimeFormat('en-GB', { timeZone: zone, timeZoneName: 'shortOffset' }).formatToParts(at);
+  const offset = parts.find((part) => part.type === 'timeZoneName')?.value.replace('GMT', 'UTC') ?? '';
+  return offset === zone ? zone : `${zone}, ${offset === 'UTC' ? 'UTC+0' : offset}`;
+}
+
+export function errorText(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}

@@ -1,0 +1,80 @@
+<script lang="ts">
+  import { bytes, count, duration } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+
+  const { open }: { open: OpenCase } = $props();
+
+  const job = $derived(open.job);
+  const percent = $derived(Math.round((job?.fraction ?? 0) * 100));
+</script>
+
+{#if job}
+  <section class="strip" aria-label="Pass that is running">
+    <b>Pass: {job.depth} depth, {job.name}</b>
+    <div class="bar" role="progressbar" aria-label="Progress of the pass" aria-valuenow={percent} aria-valuemin="0" aria-valuemax="100"><i style:width="{percent}%"></i></div>
+    <span class="facts">
+      {percent} % · {job.paused ? 'paused' : job.stage}
+      {#if job.rate !== null}· {bytes(job.rate)}/s{/if}
+      {#if job.secondsLeft !== null && !job.paused}· {duration(job.secondsLeft)}{/if}
+      · found {count(job.found)}
+      {#if job.resumed}· taken up again after a reload{/if}
+    </span>
+    <span class="end">
+      {#if job.paused}
+        <button class="action" onclick={() => open.desk.resumePass()}>Go on</button>
+      {:else}
+        <button class="action" onclick={() => open.desk.pausePass()}>Pause</button>
+      {/if}
+      <button class="action" onclick={() => open.desk.stopPass()}>Stop</button>
+    </span>
+  </section>
+{:else if open.adding}
+  <section class="strip" aria-label="Source being added">
+    <b>Adding {open.adding.name}</b>
+    <div class="bar"><i style:width="{open.adding.fraction * 100}%"></i></div>
+    <span class="facts">reading and hashing, {Math.round(open.adding.fraction * 100)} %</span>
+  </section>
+{/if}
+
+<style>
+  .strip {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 4px 16px;
+    min-height: 36px;
+    padding: 3px 20px;
+    border-top: 1px solid var(--rule);
+    background: var(--sheet);
+    color: var(--soft);
+    font-size: 12px;
+    flex: none;
+  }
+  b {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .bar {
+    flex: 1;
+    max-width: 220px;
+    min-width: 60px;
+    height: 6px;
+    background: var(--hair);
+  }
+  .bar i {
+    display: block;
+    height: 6px;
+    background: var(--accent);
+  }
+  .facts {
+    font-variant-numeric: tabular-nums;
+  }
+  .end {
+    margin-left: auto;
+    display: flex;
+    gap: 8px;
+  }
+  .end .action {
+    padding: 2px 10px;
+  }
+</style>

@@ -1,0 +1,107 @@
+<script lang="ts">
+  import { MARKS } from './marks';
+  import type { LineDetail } from '$lib/worker/protocol';
+  import HexBytes from './HexBytes.svelte';
+
+  interface Props {
+    detail: LineDetail | null;
+    showBytes: boolean;
+    ontoggle: () => void;
+  }
+  const { detail, showBytes, ontoggle }: Props = $props();
+
+  const word = $derived(
+    detail ? MARKS.find(({ state }) => state === detail.message.state)!.word : ''
+  );
+</script>
+
+<aside aria-label="Margin">
+  {#if detail === null}
+    <p class="soft">Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: here stand its proof and how sure it is.</p>
+  {:else}
+    <section class={detail.message.state}>
+      <h3>Line {detail.line || 'not yet numbered'}, {word}</h3>
+      <div class="certainty">
+        <span class="figure">{detail.message.certainty}</span>
+        <div class="bar" role="img" aria-label="Certainty {detail.message.certainty} of 100"><i style:width="{detail.message.certainty}%"></i></div>
+      </div>
+      <ul>
+        {#each detail.message.reasons as reason (reason)}<li>{reason}</li>{/each}
+      </ul>
+    </section>
+    <section>
+      <h3>Said</h3>
+      <p>{detail.sender}<br />{detail.sent}</p>
+      {#if detail.delivered}<p class="soft">delivered {detail.delivered}</p>{/if}
+      {#if detail.read}<p class="soft">read {detail.read}</p>{/if}
+    </section>
+    <section>
+      <h3>{detail.proofs.length > 1 ? `Proofs, ${detail.proofs.length} places` : 'Proof'}</h3>
+      {#each detail.proofs as { proof, text, bytes }, i (i)}
+        <p class="mono soft place">{text}</p>
+        {#if bytes === null}
+          <p class="soft">The file is not kept in this browser, so its bytes cannot be shown.</p>
+        {:else if showBytes || i === 0}
+          <HexBytes {bytes} offset={proof.offset} rows={showBytes ? 6 : 4} rebuilt={proof.method === 'free-block' && detail.message.reasons.some((r) => r.includes('rebuilt')) ? 4 : 0} />
+        {/if}
+      {/each}
+      <button class="action" onclick={ontoggle} aria-pressed={showBytes}>{showBytes ? 'Fewer bytes' : 'More bytes'}</button> <kbd>p</kbd>
+    </section>
+    <section>
+      <h3>Held by</h3>
+      <p>{detail.source}<br /><span class="mono soft">{detail.store}</span></p>
+    </section>
+  {/if}
+</aside>
+
+<style>
+  aside {
+    border-left: 1px solid var(--rule);
+    padding: 14px 18px;
+    overflow: auto;
+    min-height: 0;
+  }
+  h3 {
+    font: 600 12px var(--font-plain);
+    color: var(--soft);
+    margin: 14px 0 5px;
+    letter-spacing: 0.2px;
+  }
+  section:first-child h3 {
+    margin-top: 0;
+  }
+  p {
+    margin: 0 0 2px;
+    overflow-wrap: anywhere;
+  }
+  ul {
+    margin: 4px 0 0;
+    padding-left: 16px;
+    list-style: disc;
+  }
+  .certainty {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+  }
+  .figure {
+    font: 600 22px var(--font-text);
+  }
+  .bar {
+    flex: 1;
+    height: 6px;
+    background: var(--hair);
+  }
+  .bar i {
+    display: block;
+    height: 6px;
+    background: var(--tone);
+  }
+  .place {
+    margin: 6px 0;
+  }
+  .action {
+    margin-top: 9px;
+    padding: 3px 10px;
+  }
+</style>

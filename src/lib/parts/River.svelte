@@ -1,0 +1,155 @@
+<script lang="ts">
+  import { BarChart } from 'echarts/charts';
+  import { BrushComponent, GridComponent, ToolboxComponent } from 'echarts/components';
+  import { init, use, type EChartsType } from 'echarts/core';
+  import { SVGRenderer } from 'echarts/renderers';
+  import { STATES, type RecordState } from '$core/records';
+  import { look } from '$lib/state/look.svelte';
+  import type { River } from '$lib/worker/protocol';
+
+  use([BarChart, BrushComponent, GridComponent, ToolboxComponent, SVGRenderer]);
+
+  interface Props {
+    river: River | null;
+    from: number | null;
+    to: number | null;
+    onrange: (from: number | null, to: number | null) => void;
+  }
+  const { river, from, to, onrange }: Props = $props();
+
+  const DAY = 86_400_000;
+  const TONES: Record<RecordState, string> = {
+    live: '--bar',
+    held: '--slate',
+    recovered: '--ochre-bar',
+    fragment: '--plum-bar',
+    earlier: '--teal'
+  };
+
+  let holder: HTMLDivElement;
+  let chart: EChartsType | null = null;
+
+  $effect(() => {
+    chart = init(holder, null, { renderer: 'svg' });
+    chart.on('brushEnd', (event) => brushed((event as BrushEnd).areas));
+    const watcher = new ResizeObserver(() => chart?.resize());
+    watcher.observe(holder);
+    return () => {
+      watcher.disconnect();
+      chart?.dispose();
+      chart = null;
+    };
+  });
+
+  interface BrushEnd {
+    areas: { coordRange?: [number, number] }[];
+  }
+
+  $effect(() => {
+    void look.mode;
+    if (chart && river) draw(chart, river);
+  });
+
+  $effect(() => {
+    void river;
+    if (!chart) return;
+    const areas = span(from, to).map((coordRange) => ({ brushType: 'lineX' as const, xAxisIndex: 0, coordRange }));
+    chart.dispatchAction({ type: 'brush', areas });
+  });
+
+  /** The brushed days as indexes; none when the view is not restricted. */
+  function span(start: number | null, end: number | null): [number, number][] {
+    if (!river || river.days.length === 0 || (start === null && end === null)) return [];
+    const first = river.days[0]!;
+    const at = (time: number): number => Math.round((time - first) / DAY);
+    return [[start === null ? 0 : at(start), end === null ? river.days.length - 1 : at(end - DAY + 1)]];
+  }
+
+  function brushed(areas: BrushEnd['areas']): void {
+    const range = areas[0]?.coordRange;
+    if (!range || !river || river.days.length === 0) return onrange(null, null);
+    const last = river.days.length - 1;
+    const start = Math.max(0, Math.min(range[0], range[1]));
+    const end = Math.min(last, Math.max(range[0], range[1]));
+    onrange(river.days[start] ?? null, river.days[end] === undefined ? null : river.days[end] + DAY - 1);
+  }
+
+  function draw(target: EChartsType, { days, series }: River): void {
+    const style = getComputedStyle(document.documentElement);
+    const color = (name: string): string => style.getPropertyValue(name).trim();
+    target.setOption(
+      {
+        animation: false,
+        grid: { left: 20, right: 20, top: 6, bottom: 20 },
+        toolbox: { show: false },
+        brush: {
+          xAxisIndex: 0,
+          brushType: 'lineX',
+          brushMode: 'single',
+          transformable: true,
+          outOfBrush: { colorAlpha: 1 },
+          brushStyle: { color: 'rgba(31,91,74,0.10)', borderColor: color('--accent'), borderWidth: 1 }
+        },
+        xAxis: {
+          type: 'category',
+          data: days.map(label),
+          axisTick: { show: false },
+          axisLine: { lineStyle: { color: color('--rule') } },
+          axisLabel: {
+            color: color('--soft'),
+            fontSize: 11,
+            fontFamily: 'Public Sans Variable',
+            interval: (index: number) => new Date(days[index]!).getUTCDate() === 1 && showsMonth(days, index)
+          }
+        },
+        yAxis: { type: 'value', show: false },
+        series: STATES.map((state) => ({
+          type: 'bar',
+          stack: 'day',
+          name: state,
+          data: series[state],
+          itemStyle: { color: color(TONES[state]) },
+          barCategoryGap: '15%',
+          silent: true
+        }))
+      },
+      { notMerge: false }
+    );
+    target.dispatchAction({
+      type: 'takeGlobalCursor',
+      key: 'brush',
+      brushOption: { brushType: 'lineX', brushMode: 'single' }
+    });
+  }
+
+  const months = new Intl.DateTimeFormat('en-GB', { month: 'short', timeZone: 'UTC' });
+  const years = new Intl.DateTimeFormat('en-GB', { month: 'short', year: 'numeric', timeZone: 'UTC' });
+
+  function label(day: number): string {
+    return new Date(day).getUTCMonth() === 0 ? years.format(day) : months.format(day);
+  }
+
+  /** Every month while there is room, else every third or every January. */
+  function showsMonth(days: number[], index: number): boolean {
+    const month = new Date(days[index]!).getUTCMonth();
+    if (days.length < 500) return true;
+    return days.length < 1600 ? month % 3 === 0 : month === 0;
+  }
+</script>
+
+<div class="river" bind:this={holder} role="img" aria-label="Messages per day, stacked by state. Drag over it to restrict the days; the date fields do the same."></div>
+
+<style>
+  .river {
+    height: 92px;
+    border-bottom: 1px solid var(--rule);
+    background: var(--sheet);
+    flex: none;
+    cursor: crosshair;
+  }
+  @media (max-width: 600px) {
+    .river {
+      height: 60px;
+    }
+  }
+</style>

@@ -1,0 +1,250 @@
+<script lang="ts">
+  import Alert from '@lucide/svelte/icons/circle-alert';
+  import Database from '@lucide/svelte/icons/database';
+  import FileIcon from '@lucide/svelte/icons/file';
+  import Folder from '@lucide/svelte/icons/folder';
+  import { emptyCounts, type Counts } from '$core/records';
+  import { bytes, count, date, errorText, plural, shortHash } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { SourceRecord } from '$lib/storage/schema';
+  import StateBar from './StateBar.svelte';
+
+  interface Props {
+    source: SourceRecord;
+    open: OpenCase;
+    selected: boolean;
+    onselect: () => void;
+  }
+  const { source, open, selected, onselect }: Props = $props();
+
+  const PROFILES: Record<string, string> = {
+    'telephony-provider': 'telephony provider',
+    'handle-chat': 'handle–chat'
+  };
+
+  const size = $derived(source.files.reduce((sum, file) => sum + file.bytes, 0));
+  const notes = $derived(source.source?.notes ?? []);
+  const errors = $derived(notes.filter((note) => note.level === 'error'));
+  const others = $derived(notes.filter((note) => note.level !== 'error'));
+  const limits = $derived(source.stores.flatMap((store) => store.limits));
+  const failed = $derived(errors.length > 0 && source.stores.length === 0);
+  const totals = $derived(
+    source.stores.reduce<Counts>((sum, { counts }) => {
+      for (const state of Object.keys(counts) as (keyof Counts)[]) sum[state] += counts[state];
+      return sum;
+    }, emptyCounts())
+  );
+  const unchanged = $derived(
+    source.source !== null &&
+      source.source.parts.every((part) => source.files.some((file) => file.sha256 === part.sha256))
+  );
+
+  async function remove(): Promise<void> {
+    try {
+      await open.desk.removeSource(source.id);
+    } catch (error) {
+      open.failure = errorText(error);
+    }
+  }
+
+  function kind(): string {
+    if (source.files.length > 1 && source.source?.kind !== 'database') return 'folder';
+    return source.source?.kind === 'database' ? 'message database' : 'file';
+  }
+</script>
+
+<article class:selected class:failed aria-label="Source {source.name}">
+  <div class="head">
+    <span class="icon" aria-hidden="true">
+      {#if failed}<Alert size={26} strokeWidth={1.6} />{:else if source.source?.kind === 'database'}<Database size={26} strokeWidth={1.5} />{:else if source.files.length > 1}<Folder size={26} strokeWidth={1.5} />{:else}<FileIcon size={26} strokeWidth={1.5} />{/if}
+    </span>
+    <div>
+      <button class="name" onclick={onselect} aria-pressed={selected}>{source.name}</button>
+      <small>{kind()}, {bytes(size)}{source.files.length > 1 ? `, ${plural(source.files.length, 'file')}` : ''}</small>
+    </div>
+    <div class="mono soft">
+      SHA-256 {shortHash(source.files[0]?.sha256 ?? '')}
+      {#if source.source}<span class:alarm={!unchanged}>{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span>{/if}
+      <br />added {date(source.addedAt)}
+    </div>
+    <div class="sum">
+      {#if source.stores.length > 0}
+        <StateBar counts={totals} />
+        <span class="legend">
+          <b>{count(totals.live)}</b> live
+          {#if totals.recovered > 0}· <b class="recovered tone">{count(totals.recovered)}</b> recovered{/if}
+          {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b> {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
+          {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
+        </span>
+      {:else if source.pass.state === 'none'}
+        <span class="legend">not examined yet</span>
+      {:else if source.pass.state === 'running' || source.pass.state === 'queued'}
+        <span class="legend">{source.pass.state === 'queued' ? 'waiting for its pass' : 'pass is running'}</span>
+      {:else if !failed}
+        <span class="legend">no messages found</span>
+      {/if}
+    </div>
+  </div>
+
+  {#each errors as note (note.text)}<p class="error">{note.text}</p>{/each}
+
+  {#if source.stores.length > 0}
+    <div class="inside">
+      <table>
+        <thead>
+          <tr><th>Store</th><th>Reading profile</th><th class="n">live</th><th class="n">recovered</th><th class="n">fragments</th><th class="n">earlier</th></tr>
+        </thead>
+        <tbody>
+          {#each source.stores as store (store.id)}
+            <tr>
+              <td class="mono">{store.path}</td>
+              <td>{PROFILES[store.profile] ?? store.profile}, built in, fit {store.fit}</td>
+              <td class="n">{count(store.counts.live)}</td>
+              <td class="n recovered tone">{count(store.counts.recovered)}</td>
+              <td class="n fragment tone">{count(store.counts.fragment)}</td>
+              <td class="n earlier tone">{count(store.counts.earlier)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      {#if limits.length > 0}<p class="why"><b>Why not more:</b> {limits.join(' ')}</p>{/if}
+    </div>
+  {/if}
+  {#if others.length > 0}
+    <ul class="notes">
+      {#each others as note (note.text)}<li>{note.text}</li>{/each}
+    </ul>
+  {/if}
+  {#if source.pass.state === 'stopped'}<p class="notes">The pass was stopped before its end; what it had found is kept.</p>{/if}
+  {#if selected}
+    <div class="foot">
+      {#each source.files as file (file.path)}<span class="mono soft">{file.path} · {file.sha256}</span>{/each}
+      <button class="action quiet" onclick={remove}>Take off the shelf</button>
+    </div>
+  {/if}
+</article>
+
+<style>
+  article {
+    border: 1px solid var(--rule);
+    background: var(--sheet);
+    margin-bottom: 10px;
+    border-radius: 2px;
+  }
+  article.selected {
+    box-shadow: inset 3px 0 var(--accent);
+  }
+  .head {
+    display: grid;
+    grid-template-columns: 34px minmax(150px, 250px) 1fr minmax(160px, 250px);
+    gap: 0 14px;
+    padding: 11px 14px;
+    align-items: center;
+  }
+  .icon {
+    color: var(--accent);
+    line-height: 0;
+  }
+  .failed .icon {
+    color: var(--alarm);
+  }
+  .name {
+    display: block;
+    font: 600 15.5px var(--font-text);
+    text-align: left;
+    cursor: pointer;
+    overflow-wrap: anywhere;
+  }
+  small,
+  .legend {
+    color: var(--soft);
+    font-size: 12px;
+  }
+  .legend b {
+    font-weight: 600;
+    color: var(--ink);
+  }
+  .legend .tone,
+  .tone {
+    color: var(--tone);
+  }
+  .alarm,
+  .error {
+    color: var(--alarm);
+  }
+  .error {
+    margin: 0;
+    padding: 0 14px 12px 62px;
+  }
+  .inside {
+    border-top: 1px solid var(--hair);
+    padding: 4px 14px 10px 62px;
+    overflow-x: auto;
+  }
+  table {
+    border-collapse: collapse;
+    width: 100%;
+    font-size: 12.5px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: var(--soft);
+    padding: 5px 8px 3px 0;
+    border-bottom: 1px solid var(--hair);
+  }
+  td {
+    padding: 5px 8px 5px 0;
+    border-bottom: 1px solid var(--hair);
+  }
+  .n {
+    text-align: right;
+    font-variant-numeric: tabular-nums;
+  }
+  .why,
+  .notes {
+    margin: 8px 0 0;
+    color: var(--soft);
+    font-size: 12.5px;
+  }
+  .why b {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .notes {
+    padding: 0 14px 10px 62px;
+    list-style: none;
+  }
+  .foot {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 4px 14px;
+    padding: 6px 14px 10px 62px;
+    border-top: 1px solid var(--hair);
+  }
+  .foot .mono {
+    overflow-wrap: anywhere;
+    min-width: 0;
+  }
+  .foot .action {
+    margin-left: auto;
+  }
+  @media (max-width: 1180px) {
+    .head {
+      grid-template-columns: 34px 1fr;
+      gap: 6px 14px;
+    }
+    .head > :nth-child(n + 3) {
+      grid-column: 2;
+    }
+  }
+  @media (max-width: 600px) {
+    .inside,
+    .foot,
+    .notes,
+    .error {
+      padding-left: 14px;
+    }
+  }
+</style>

@@ -1,0 +1,99 @@
+<script lang="ts">
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { tick, untrack } from 'svelte';
+  import { get } from 'svelte/store';
+  import type { LineWindow } from '$lib/state/lines.svelte';
+  import SpineLine from './SpineLine.svelte';
+
+  interface Props {
+    lines: LineWindow;
+    focused: number;
+    query: string;
+    label: string;
+    onfocus: (index: number) => void;
+    onchoose: (index: number) => void;
+  }
+  const { lines, focused, query, label, onfocus, onchoose }: Props = $props();
+
+  let scroller = $state<HTMLDivElement>();
+
+  const virtualizer = createVirtualizer<HTMLDivElement, HTMLDivElement>({
+    count: 0,
+    getScrollElement: () => scroller ?? null,
+    estimateSize: () => 46,
+    overscan: 12
+  });
+
+  $effect(() => {
+    const count = lines.total;
+    const element = scroller;
+    untrack(() => {
+      if (element) get(virtualizer).setOptions({ count, getScrollElement: () => element });
+    });
+  });
+
+  /** Brings a line into view and gives it the focus of the keyboard. */
+  export async function goTo(index: number, focus: boolean): Promise<void> {
+    get(virtualizer).scrollToIndex(index, { align: 'auto' });
+    await tick();
+    requestAnimationFrame(() => {
+      get(virtualizer).scrollToIndex(index, { align: 'auto' });
+      requestAnimationFrame(() => {
+        if (focus) document.getElementById(`line-${index}`)?.focus({ preventScroll: true });
+      });
+    });
+  }
+
+  export function toTop(): void {
+    scroller?.scrollTo({ top: 0 });
+  }
+
+  function measure(element: HTMLDivElement): void {
+    get(virtualizer).measureElement(element);
+  }
+</script>
+
+<div class="scroll" bind:this={scroller} tabindex="-1">
+  <div class="feed" role="feed" aria-label={label} aria-busy="false" style:height="{$virtualizer.getTotalSize()}px">
+    {#each $virtualizer.getVirtualItems() as item (item.key)}
+      {@const line = (lines.arrived, lines.get(item.index))}
+      <div class="slot" data-index={item.index} use:measure style:transform="translateY({item.start}px)">
+        {#if line}
+          <SpineLine
+            {line}
+            index={item.index}
+            total={lines.total}
+            focused={item.index === focused}
+            {query}
+            onfocus={() => onfocus(item.index)}
+            onchoose={() => onchoose(item.index)}
+          />
+        {:else}
+          <div class="waiting" aria-hidden="true"></div>
+        {/if}
+      </div>
+    {/each}
+  </div>
+</div>
+
+<style>
+  .scroll {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
+    container: spine / inline-size;
+  }
+  .feed {
+    position: relative;
+    width: 100%;
+  }
+  .slot {
+    position: absolute;
+    inset: 0 0 auto 0;
+  }
+  .waiting {
+    height: 46px;
+    background: linear-gradient(90deg, transparent calc(50% - 67px), var(--hair) calc(50% - 67px) calc(50% + 67px), transparent calc(50% + 67px));
+    opacity: 0.4;
+  }
+</style>

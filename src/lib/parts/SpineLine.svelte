@@ -1,0 +1,195 @@
+<script lang="ts">
+  import Paperclip from '@lucide/svelte/icons/paperclip';
+  import { bytes } from '$lib/format';
+  import type { Line } from '$lib/worker/protocol';
+  import Highlight from './Highlight.svelte';
+  import { MARKS, markOf } from './marks';
+
+  interface Props {
+    line: Line;
+    index: number;
+    total: number;
+    focused: boolean;
+    query: string;
+    onfocus: () => void;
+    onchoose: () => void;
+  }
+  const { line, index, total, focused, query, onfocus, onchoose }: Props = $props();
+
+  const word = $derived(MARKS.find(({ state }) => state === line.state)!.word);
+</script>
+
+{#if line.day}<h3 class="day">{line.day}</h3>{/if}
+<!-- svelte-ignore a11y_no_noninteractive_tabindex (a feed's articles take focus) -->
+<article
+  id="line-{index}"
+  class="line {line.side} {line.state}"
+  class:focused
+  class:chosen={line.chosen}
+  tabindex={focused ? 0 : -1}
+  aria-posinset={index + 1}
+  aria-setsize={total}
+  aria-label="Line {line.number || 'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
+  onfocusin={onfocus}
+>
+  <div class="text" dir="auto">
+    {#if line.speaker}<p class="speaker">{line.speaker}</p>{/if}
+    <div class="said">
+      {#if line.subject}<p><b>{line.subject}</b></p>{/if}
+      {#if line.body}<p class="body" dir="auto"><Highlight text={line.body} {query} lost={line.state === 'fragment'} /></p>{/if}
+      {#each line.attachments as file (file.name)}
+        <p class="file"><Paperclip size={12} aria-hidden="true" /> {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.bytes === null ? 'not in the source' : bytes(file.bytes)}</p>
+      {/each}
+    </div>
+  </div>
+  <div class="spine">
+    <button class="pick" onclick={onchoose} aria-pressed={line.chosen} aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}" tabindex="-1">
+      <b>{line.number || '·'}</b> {line.time} <span class="mark" title={word} aria-hidden="true">{markOf(line.state)}</span>
+    </button>
+  </div>
+</article>
+
+<style>
+  .day {
+    display: grid;
+    grid-template-columns: 1fr auto 1fr;
+    align-items: center;
+    gap: 14px;
+    padding: 9px 26px 7px;
+    color: var(--soft);
+    font: 600 12px var(--font-plain);
+    letter-spacing: 0.3px;
+  }
+  .day::before,
+  .day::after {
+    content: '';
+    border-top: 1px solid var(--rule);
+  }
+  .line {
+    position: relative;
+    display: grid;
+    grid-template-columns: 1fr 134px 1fr;
+    font: 15.5px/1.42 var(--font-text);
+  }
+  .focused {
+    outline: 2px solid var(--accent);
+    outline-offset: -2px;
+    background: var(--lit);
+  }
+  .chosen::before {
+    content: '';
+    position: absolute;
+    inset: 0 auto 0 0;
+    width: 6px;
+    background: var(--accent);
+  }
+  .text {
+    padding: 5px 14px;
+    min-width: 0;
+    grid-row: 1;
+  }
+  .other .text {
+    grid-column: 1;
+    padding-left: 26px;
+  }
+  .own .text {
+    grid-column: 3;
+    padding-right: 26px;
+  }
+  .both .text {
+    grid-column: 1 / 4;
+    padding-inline: 26px;
+    text-align: center;
+  }
+  .spine {
+    grid-column: 2;
+    grid-row: 1;
+    border-inline: 1px solid var(--hair);
+    text-align: center;
+  }
+  .both .spine {
+    grid-row: 2;
+  }
+  .pick {
+    all: unset;
+    box-sizing: border-box;
+    width: 100%;
+    cursor: pointer;
+    font: 11px/1.9 var(--font-code);
+    color: var(--soft);
+    padding: 5px 2px;
+    white-space: nowrap;
+  }
+  .pick:hover {
+    background: var(--accent-wash);
+  }
+  .pick b {
+    color: var(--ink);
+    font-weight: 400;
+  }
+  .mark {
+    color: var(--tone);
+  }
+  p {
+    margin: 0;
+  }
+  .body {
+    white-space: pre-wrap;
+    overflow-wrap: anywhere;
+  }
+  .speaker {
+    font-variant: small-caps;
+    font-size: 13.5px;
+    color: var(--soft);
+    letter-spacing: 0.4px;
+  }
+  .file {
+    font: 11.5px/1.8 var(--font-plain);
+    color: var(--soft);
+    display: flex;
+    align-items: center;
+    gap: 4px;
+    flex-wrap: wrap;
+  }
+  .line:not(.live) .said {
+    background: linear-gradient(90deg, var(--wash), transparent 80%);
+    border-left: 2px dotted var(--tone);
+    padding: 1px 10px;
+    margin-left: -12px;
+  }
+  .own:not(.live) .said {
+    background: linear-gradient(270deg, var(--wash), transparent 80%);
+    border-left: 0;
+    border-right: 2px dotted var(--tone);
+    margin-left: 0;
+    margin-right: -12px;
+  }
+  :global([data-density='compact']) .line {
+    font-size: 13.5px;
+    line-height: 1.35;
+  }
+  :global([data-density='compact']) .text {
+    padding-block: 2px;
+  }
+  :global([data-density='compact']) .pick {
+    padding-block: 2px;
+    line-height: 1.6;
+  }
+  @container spine (max-width: 560px) {
+    .line {
+      grid-template-columns: 1fr 76px 1fr;
+    }
+    .pick {
+      white-space: normal;
+      line-height: 1.5;
+    }
+    .text,
+    .other .text,
+    .own .text {
+      padding-inline: 10px;
+    }
+    .day {
+      padding-inline: 10px;
+    }
+  }
+</style>

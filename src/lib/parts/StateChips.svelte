@@ -1,0 +1,51 @@
+<script lang="ts">
+  import type { Counts } from '$core/records';
+  import { count } from '$lib/format';
+  import { reading } from '$lib/state/reading.svelte';
+  import { MARKS } from './marks';
+
+  const { totals }: { totals: Counts } = $props();
+</script>
+
+<div class="chips" role="group" aria-label="States shown">
+  {#each MARKS as { state, mark, word }, i (state)}
+    {#if totals[state] > 0 || state === 'live' || state === 'recovered'}
+      <button class="chip {state}" class:off={!reading.states.includes(state)} aria-pressed={reading.states.includes(state)} title="{word}, key {i + 1}" onclick={() => reading.toggleState(state)}>
+        <span class="mark" aria-hidden="true">{mark}</span>{word} {count(totals[state])}
+      </button>
+    {/if}
+  {/each}
+  <button class="chip" aria-pressed={!reading.states.includes('live')} onclick={() => reading.onlyDeleted()}>deleted only</button>
+</div>
+
+<style>
+  .chips {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+  }
+  .chip {
+    border: 1px solid var(--rule);
+    border-radius: 99px;
+    padding: 2px 10px;
+    background: var(--sheet);
+    color: var(--ink);
+    font-size: 12px;
+    cursor: pointer;
+    white-space: nowrap;
+  }
+  .chip[aria-pressed='true'] {
+    border-color: var(--soft);
+  }
+  .chip.off {
+    color: var(--soft);
+    background: transparent;
+    text-decoration: line-through;
+  }
+  .mark {
+    display: inline-block;
+    width: 16px;
+    text-align: center;
+    color: var(--tone, inherit);
+  }
+</style>

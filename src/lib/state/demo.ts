@@ -1,0 +1,52 @@
+import { z } from 'zod';
+import { newCase, putCase } from '../storage/casebook';
+import type { CaseRecord } from '../storage/schema';
+import type { CaseDeskApi, NamedBlob } from '../worker/protocol';
+import type { Remote } from 'comlink';
+import { personId } from '$core/threads';
+
+const demoSchema = z.object({
+  name: z.string(),
+  client: z.string(),
+  zone: z.string(),
+  region: z.string(),
+  sources: z.array(z.object({ name: z.string(), files: z.array(z.string()) })),
+  names: z.record(z.string(), z.string())
+});
+
+async function description(): Promise<z.infer<typeof demoSchema>> {
+  const response = await fetch('/demo/case.json');
+  if (!response.ok) throw new Error('The demo evidence is missing from this installation.');
+  return demoSchema.parse(await response.json());
+}
+
+/** Puts a fresh demo case into the casebook; its sources are added when it is first opened. */
+export async function createDemoCase(): Promise<CaseRecord> {
+  const demo = await description();
+  const record: CaseRecord = {
+    ...newCase(demo.name, demo.client, demo.zone),
+    region: demo.region,
+    demo: true,
+    names: Object.fromEntries(
+      Object.entries(demo.names).map(([address, name]) => [personId(address), name])
+    )
+  };
+  await putCase(record);
+  return record;
+}
+
+/** Adds the demo's sources and begins a pass over each. */
+export async function fillDemoCase(desk: Remote<CaseDeskApi>): Promise<void> {
+  const demo = await description();
+  for (const { name, files } of demo.sources) {
+    const blobs: NamedBlob[] = [];
+    for (const path of files) {
+      const response = await fetch(`/demo/${path}`);
+      if (!response.ok) throw new Error(`The demo file ${path} is missing from this installation.`);
+      blobs.push({ path, blob: await response.blob() });
+    }
+    const added = await desk.addSource(name, blobs);
+    if (!added.ok) throw new Error(added.reason);
+    await desk.beginPass(added.source.id, 'freed');
+  }
+}

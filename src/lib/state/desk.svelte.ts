@@ -1,0 +1,76 @@
+import { proxy, wrap, type Remote } from 'comlink';
+import { getContext, setContext } from 'svelte';
+import type { Door } from '../worker/case.worker';
+import type { CaseDeskApi, CaseSummary, DeskEvent, JobView } from '../worker/protocol';
+
+/** The page's side of an open case: the worker, and what it last said. */
+export class OpenCase {
+  summary = $state.raw<CaseSummary | null>(null);
+  job = $state.raw<JobView | null>(null);
+  adding = $state.raw<{ name: string; fraction: number } | null>(null);
+  failure = $state<string | null>(null);
+  /** Counts up whenever the case's records change, so that views ask again. */
+  version = $state(0);
+  private worker: Worker | null = null;
+  private remote: Remote<CaseDeskApi> | null = null;
+
+  async open(caseId: string): Promise<void> {
+    this.worker = new Worker(new URL('../worker/case.worker.ts', import.meta.url), { type: 'module' });
+    this.worker.addEventListener('error', (event) => {
+      event.preventDefault();
+      this.failure = `The part that reads evidence stopped working (${event.message || 'no reason given'}). Reload the page: what was found is kept.`;
+    });
+    const door = wrap<Door>(this.worker);
+    const listener = proxy((event: DeskEvent) => this.hear(event));
+    this.remote = (await door.desk(listener)) as unknown as Remote<CaseDeskApi>;
+    this.summary = await this.remote.open(caseId);
+  }
+
+  /** The worker's answers; only after {@link open}. */
+  get desk(): Remote<CaseDeskApi> {
+    if (!this.remote) throw new Error('No case is open.');
+    return this.remote;
+  }
+
+  close(): void {
+    this.worker?.terminate();
+    this.worker = null;
+    this.remote = null;
+  }
+
+  private hear(event: DeskEvent): void {
+    switch (event.type) {
+      case 'job':
+        this.job = event.job;
+        return;
+      case 'adding':
+        this.adding = event.fraction < 1 ? event : null;
+        return;
+      case 'changed':
+        this.adding = null;
+        void this.refresh();
+        return;
+      case 'failed':
+        this.failure = event.text;
+        return;
+    }
+  }
+
+  async refresh(): Promise<void> {
+    if (!this.remote) return;
+    this.summary = await this.remote.summary();
+    this.version++;
+  }
+}
+
+const KEY = Symbol('open case');
+
+export function provideCase(open: OpenCase): void {
+  setContext(KEY, () => open);
+}
+
+export function useCase(): OpenCase {
+  const get = getContext<(() => OpenCase) | undefined>(KEY);
+  if (!get) throw new Error('useCase() needs a case layout above it.');
+  return get();
+}

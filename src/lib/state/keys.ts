@@ -1,0 +1,63 @@
+/** Stations of a case by the key that follows `g`. */
+export const STATIONS = [
+  { key: 's', path: 'sources', title: 'Sources' },
+  { key: 'r', path: 'read', title: 'Read' },
+  { key: 'p', path: 'produce', title: 'Produce' }
+] as const;
+
+export function stationOf(pathname: string): string {
+  return STATIONS.find(({ path }) => pathname.endsWith(`/${path}`))?.title ?? '';
+}
+
+/** Whether a key press is meant for a field, and not for the page. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const { target } = event;
+  if (event.ctrlKey || event.metaKey || event.altKey) return true;
+  if (!(target instanceof HTMLElement)) return false;
+  return target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
+}
+
+interface Actions {
+  go: (station: string) => void;
+  list: () => void;
+  search: () => void;
+}
+
+/** Keys that work in every view of a case. */
+export class Keys {
+  private awaiting = false;
+
+  constructor(private readonly actions: Actions) {}
+
+  press(event: KeyboardEvent): void {
+    if (isTyping(event)) return;
+    if (this.awaiting) {
+      this.awaiting = false;
+      const station = STATIONS.find(({ key }) => key === event.key);
+      if (station) {
+        event.preventDefault();
+        event.stopImmediatePropagation();
+        this.actions.go(station.path);
+      }
+    } else if (event.key === 'g') this.awaiting = true;
+    else if (event.key === '?') this.actions.list();
+    else if (event.key === '/') {
+      event.preventDefault();
+      this.actions.search();
+    }
+  }
+}
+
+/** What the key list shows. */
+export const KEY_HELP: [string, string][] = [
+  ['/', 'search this case'],
+  ['j  k', 'next and previous line'],
+  ['[  ]', 'previous and next correspondent'],
+  ['x', 'choose the line, or take it back'],
+  ['shift + x', 'choose from the last choice to here'],
+  ['m', 'show or hide the margin'],
+  ['p', 'show the proof bytes'],
+  ['1 – 5', 'show or hide a state'],
+  ['g then s r p', 'go to sources, read, produce'],
+  ['?', 'this list']
+];

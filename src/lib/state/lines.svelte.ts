@@ -1,0 +1,67 @@
+import type { Remote } from 'comlink';
+import type { CaseDeskApi, Line, ReadFilter } from '../worker/protocol';
+
+const PAGE = 120;
+
+/** The lines of one conversation, fetched in pages as they come into view. */
+export class LineWindow {
+  total = $state(0);
+  /** Counts up when a page arrives. */
+  arrived = $state(0);
+  private pages = new Map<number, Line[]>();
+  private asked = new Set<number>();
+  private turn = 0;
+  private correspondent = '';
+  private filter: ReadFilter | null = null;
+
+  constructor(private readonly desk: () => Remote<CaseDeskApi>) {}
+
+  /** Turns to a conversation; what is shown stays until the first page of the new one is there. */
+  async show(correspondent: string, filter: ReadFilter, near: number): Promise<void> {
+    const turn = ++this.turn;
+    const index = Math.max(0, Math.floor(near / PAGE));
+    const from = index * PAGE;
+    const page = await this.desk().lines(correspondent, filter, from, from + PAGE);
+    if (turn !== this.turn) return;
+    this.correspondent = correspondent;
+    this.filter = filter;
+    this.pages = new Map([[index, page.lines]]);
+    this.asked = new Set([index]);
+    this.total = page.total;
+    this.arrived++;
+  }
+
+  clear(): void {
+    this.turn++;
+    this.pages.clear();
+    this.total = 0;
+    this.arrived++;
+  }
+
+  /** The line, or undefined while its page is on the way. */
+  get(i: number): Line | undefined {
+    const index = Math.floor(i / PAGE);
+    const page = this.pages.get(index);
+    if (!page) void this.fetch(index);
+    return page?.[i - index * PAGE];
+  }
+
+  private async fetch(index: number): Promise<void> {
+    if (this.asked.has(index) || !this.filter) return;
+    this.asked.add(index);
+    const turn = this.turn;
+    const from = index * PAGE;
+    const page = await this.desk().lines(this.correspondent, this.filter, from, from + PAGE);
+    if (turn !== this.turn) return;
+    this.pages.set(index, page.lines);
+    this.arrived++;
+  }
+
+  /** Marks lines as chosen at once; the worker's answer follows. */
+  mark(ids: ReadonlySet<string>, chosen: boolean): void {
+    for (const [index, page] of this.pages) {
+      this.pages.set(index, page.map((line) => (ids.has(line.id) ? { ...line, chosen } : line)));
+    }
+    this.arrived++;
+  }
+}

@@ -1,0 +1,85 @@
+import { openStorage } from './open';
+import type { CaseRecord, SourceRecord } from './schema';
+
+/** What the casebook shows of a case. */
+export interface CaseCard {
+  record: CaseRecord;
+  sources: number;
+  live: number;
+  notLive: number;
+}
+
+export async function listCases(): Promise<CaseCard[]> {
+  const db = await openStorage();
+  const [cases, sources] = await Promise.all([db.getAll('cases'), db.getAll('sources')]);
+  return cases
+    .filter((record) => record.deletedAt === null)
+    .sort((a, b) => b.opened - a.opened)
+    .map((record) => card(record, sources));
+}
+
+function card(record: CaseRecord, all: SourceRecord[]): CaseCard {
+  const sources = all.filter((source) => source.caseId === record.id);
+  let live = 0;
+  let notLive = 0;
+  for (const { counts } of sources.flatMap((source) => source.stores)) {
+    live += counts.live;
+    notLive += counts.held + counts.recovered + counts.fragment + counts.earlier;
+  }
+  return { record, sources: sources.length, live, notLive };
+}
+
+export async function getCase(id: string): Promise<CaseRecord | undefined> {
+  return (await openStorage()).get('cases', id);
+}
+
+export async function putCase(record: CaseRecord): Promise<void> {
+  await (await openStorage()).put('cases', record);
+}
+
+export function newCase(name: string, client: string, zone: string): CaseRecord {
+  return {
+    id: crypto.randomUUID(),
+    name,
+    client,
+    zone,
+    region: null,
+    opened: Date.now(),
+    names: {},
+    lastLine: 0,
+    deletedAt: null,
+    demo: false,
+    lastProduction: null
+  };
+}
+
+export async function setDeleted(id: string, deletedAt: number | null): Promise<void> {
+  const record = await getCase(id);
+  if (record) await putCase({ ...record, deletedAt });
+}
+
+/** Removes for good what was deleted, and files that no case needs any more. */
+export async function purgeDeleted(before: number): Promise<void> {
+  const db = await openStorage();
+  const cases = await db.getAll('cases');
+  for (const record of cases) {
+    if (record.deletedAt !== null && record.deletedAt < before) await purgeCase(record.id);
+  }
+}
+
+async function purgeCase(id: string): Promise<void> {
+  const db = await openStorage();
+  const tx = db.transaction(['cases', 'sources', 'chunks', 'blobs', 'exhibits', 'productions'], 'readwrite');
+  await tx.objectStore('cases').delete(id);
+  await tx.objectStore('exhibits').delete(id);
+  for (const name of ['sources', 'chunks', 'productions'] as const) {
+    const store = tx.objectStore(name);
+    for (const key of await store.index('case').getAllKeys(id)) await store.delete(key as never);
+  }
+  const left = await tx.objectStore('sources').getAll();
+  const needed = new Set(left.flatMap((source) => source.files.map((file) => file.sha256)));
+  for (const key of await tx.objectStore('blobs').getAllKeys()) {
+    if (!needed.has(key)) await tx.objectStore('blobs').delete(key);
+  }
+  await tx.done;
+}

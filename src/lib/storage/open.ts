@@ -1,0 +1,39 @@
+import { openDB, type IDBPDatabase } from 'idb';
+import type { OmbudsmanDb } from './schema';
+
+export type Storage = IDBPDatabase<OmbudsmanDb>;
+
+const NAME = 'ombudsman';
+const VERSION = 1;
+
+let opening: Promise<Storage> | null = null;
+
+/** The browser's storage, opened once a page or worker. Each version's step stands by itself, so that any older one can be brought up. */
+export function openStorage(): Promise<Storage> {
+  opening ??= openDB<OmbudsmanDb>(NAME, VERSION, {
+    upgrade(db, from) {
+      if (from < 1) createFirst(db);
+    },
+    blocking(_current, _blocked, event) {
+      // A newer version of the application wants to upgrade: give way, and open again on the next use.
+      (event.target as IDBDatabase).close();
+      opening = null;
+    },
+    terminated() {
+      opening = null;
+    }
+  });
+  return opening;
+}
+
+function createFirst(db: IDBPDatabase<OmbudsmanDb>): void {
+  db.createObjectStore('cases', { keyPath: 'id' });
+  db.createObjectStore('sources', { keyPath: 'key' }).createIndex('case', 'caseId');
+  const chunks = db.createObjectStore('chunks', {
+    keyPath: ['caseId', 'sourceId', 'store', 'part']
+  });
+  chunks.createIndex('case', 'caseId');
+  db.createObjectStore('blobs', { keyPath: 'sha256' });
+  db.createObjectStore('exhibits', { keyPath: 'caseId' });
+  db.createObjectStore('productions', { keyPath: 'id' }).createIndex('case', 'caseId');
+}

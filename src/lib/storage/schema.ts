@@ -1,0 +1,82 @@
+import type { DBSchema } from 'idb';
+import type { Attachment, Depth, Message, Person, Source, Store, Thread } from '$core/records';
+import type { Format } from '$core/produce';
+
+/** A case as the casebook lists it. */
+export interface CaseRecord {
+  id: string;
+  name: string;
+  client: string;
+  /** IANA zone in which times are shown. */
+  zone: string;
+  /** ISO country that national numbers belong to; null to judge it from the store. */
+  region: string | null;
+  opened: number;
+  /** Names given by hand or by the client: person id to name. */
+  names: Record<string, string>;
+  /** The last line number given. */
+  lastLine: number;
+  /** Set when the case was deleted and may still be brought back. */
+  deletedAt: number | null;
+  demo: boolean;
+  lastProduction: number | null;
+}
+
+export type PassState =
+  | { state: 'none' }
+  | { state: 'queued' | 'running'; depth: Depth; startedAt: number }
+  | { state: 'done' | 'stopped' | 'failed'; depth: Depth; startedAt: number; endedAt: number };
+
+/** A source on a case's shelf. Its bytes lie in `blobs`, by checksum. */
+export interface SourceRecord {
+  key: string;
+  caseId: string;
+  id: string;
+  name: string;
+  addedAt: number;
+  files: { path: string; bytes: number; sha256: string }[];
+  /** What the last pass said of it; null before the first. */
+  source: Source | null;
+  pass: PassState;
+  stores: Store[];
+}
+
+/** Part of a store's messages; line numbers stand beside, 0 where not yet given. */
+export interface ChunkRecord {
+  caseId: string;
+  sourceId: string;
+  store: string;
+  part: number;
+  threads: Thread[];
+  people: Person[];
+  messages: Message[];
+  lines: number[];
+  attachments: Attachment[];
+}
+
+export interface ExhibitRecord {
+  caseId: string;
+  /** Ids of the chosen messages. */
+  messages: string[];
+}
+
+export interface ProductionRecord {
+  id: string;
+  caseId: string;
+  made: number;
+  formats: Format[];
+  zone: string;
+  lines: number;
+  threads: number;
+  sha256: string;
+  bytes: number;
+}
+
+export interface OmbudsmanDb extends DBSchema {
+  cases: { key: string; value: CaseRecord };
+  sources: { key: string; value: SourceRecord; indexes: { case: string } };
+  chunks: { key: [string, string, string, number]; value: ChunkRecord; indexes: { case: string } };
+  blobs: { key: string; value: { sha256: string; blob: Blob } };
+  exhibits: { key: string; value: ExhibitRecord };
+  productions: { key: string; value: ProductionRecord; indexes: { case: string } };
+}

@@ -1,0 +1,20 @@
+import type { ByteSource } from '$core/bytes';
+
+/** A file that the user gave, read in place. Only workers have the synchronous reader that this needs. */
+export class BlobSource implements ByteSource {
+  readonly size: number;
+  private readonly reader = new FileReaderSync();
+
+  constructor(
+    private readonly blob: Blob,
+    readonly name: string
+  ) {
+    this.size = blob.size;
+  }
+
+  read(offset: number, length: number): Uint8Array {
+    const end = Math.min(offset + length, this.size);
+    if (offset >= end) return new Uint8Array(0);
+    return new Uint8Array(this.reader.readAsArrayBuffer(this.blob.slice(offset, end)));
+  }
+}

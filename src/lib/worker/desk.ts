@@ -1,0 +1,254 @@
+import { toCaseFile, type Depth } from '$core/records';
+import { proofText, ZonedTime } from '$core/produce';
+import { putCase } from '../storage/casebook';
+import { openStorage } from '../storage/open';
+import type { CaseRecord, SourceRecord } from '../storage/schema';
+import { BlobSource } from './blob-source';
+import { Holdings, Naming } from './holdings';
+import { Jobs } from './jobs';
+import { gatherProduction, previewPage, runProduction } from './producing';
+import type {
+  AddResult,
+  CaseDeskApi,
+  CaseSummary,
+  CorrespondentRow,
+  DeskEvent,
+  ExhibitRow,
+  LineDetail,
+  LinePage,
+  NamedBlob,
+  ProductionResult,
+  ProductionSettings,
+  ProofView,
+  ReadFilter,
+  River
+} from './protocol';
+import { Reader } from './query';
+import { Shelf } from './shelf';
+
+/** Most bytes of one proof that are shown beside a line. */
+const PROOF_BYTES = 96;
+
+/** Holds one case in the worker: storage, passes, and the answers to what the page asks. */
+export class CaseDesk implements CaseDeskApi {
+  private record!: CaseRecord;
+  private shelf!: Shelf;
+  private jobs!: Jobs;
+  private holdings = new Holdings([]);
+  private chosen = new Set<string>();
+  private reader!: Reader;
+
+  constructor(private readonly tell: (event: DeskEvent) => void) {}
+
+  async open(caseId: string): Promise<CaseSummary> {
+    const db = await openStorage();
+    const record = await db.get('cases', caseId);
+    if (!record) throw new Error('This case is not in this browser.');
+    this.record = record;
+    this.shelf = new Shelf(caseId);
+    this.jobs = new Jobs(this.shelf, () => this.record, (r) => this.reload(r), this.tell);
+    this.chosen = new Set((await db.get('exhibits', caseId))?.messages ?? []);
+    await this.load();
+    const summary = await this.summary();
+    await this.jobs.takeUp(summary.sources);
+    return summary;
+  }
+
+  private async load(): Promise<void> {
+    this.holdings = new Holdings(await this.shelf.chunks());
+    this.refresh();
+  }
+
+  private async reload(record?: CaseRecord): Promise<void> {
+    if (record) this.record = record;
+    await this.load();
+    this.tell({ type: 'changed' });
+  }
+
+  private refresh(): void {
+    const time = new ZonedTime(this.record.zone);
+    this.reader = new Reader(this.holdings, this.naming(), time, this.chosen);
+  }
+
+  private naming(): Naming {
+    return new Naming(this.holdings.people, this.record.names, this.record.client);
+  }
+
+  async summary(): Promise<CaseSummary> {
+    const db = await openStorage();
+    const productions = await db.getAllFromIndex('productions', 'case', this.record.id);
+    return {
+      record: this.record,
+      sources: await this.shelf.sources(),
+      totals: this.holdings.counts(),
+      exhibits: this.chosen.size,
+      productions: productions.sort((a, b) => b.made - a.made)
+    };
+  }
+
+  async addSource(name: string, files: NamedBlob[]): Promise<AddResult> {
+    const result = await this.shelf.add(name, files, (fraction) =>
+      this.tell({ type: 'adding', name, fraction })
+    );
+    this.tell({ type: 'changed' });
+    return result;
+  }
+
+  async removeSource(sourceId: string): Promise<void> {
+    await this.shelf.remove(sourceId);
+    await this.reload();
+  }
+
+  async beginPass(sourceId: string, depth: Depth): Promise<void> {
+    const source = await this.shelf.get(sourceId);
+    if (!source) throw new Error('This source is no longer on the shelf.');
+    await this.jobs.begin({ sourceId, name: source.name, depth, resumed: false });
+    this.tell({ type: 'changed' });
+  }
+
+  async pausePass(): Promise<void> {
+    this.jobs.pause();
+  }
+  async resumePass(): Promise<void> {
+    this.jobs.resume();
+  }
+  async stopPass(): Promise<void> {
+    this.jobs.stop();
+  }
+
+  async correspondents(filter: ReadFilter): Promise<CorrespondentRow[]> {
+    return this.reader.correspondents(filter);
+  }
+  async lines(id: string, filter: ReadFilter, from: number, to: number): Promise<LinePage> {
+    return this.reader.lines(id, filter, from, to);
+  }
+  async lineIndex(id: string, filter: ReadFilter, messageId: string): Promise<number> {
+    return this.reader.matching(id, filter).findIndex(({ message }) => message.id === messageId);
+  }
+  async river(filter: ReadFilter, correspondent: string | null): Promise<River> {
+    return this.reader.river(filter, correspondent);
+  }
+
+  async detail(messageId: string): Promise<LineDetail | null> {
+    const held = this.holdings.get(messageId);
+    if (!held) return null;
+    const { message, line } = held;
+    const time = new ZonedTime(this.record.zone);
+    const sources = await this.shelf.sources();
+    const source = sources.find((s) => s.stores.some((store) => store.id === message.store));
+    const store = source?.stores.find((s) => s.id === message.store);
+    const full = (at: number | null): string | null => (at === null ? null : time.full(at));
+    return {
+      line,
+      message,
+      sender: this.naming().person(message.sender),
+      sent: full(message.sentAt) ?? 'unknown',
+      delivered: full(message.deliveredAt),
+      read: full(message.readAt),
+      source: source?.name ?? 'a source that was removed',
+      store: store?.path ?? message.store,
+      proofs: await Promise.all(message.proofs.map((proof) => this.proofView(proof, source)))
+    };
+  }
+
+  private async proofView(
+    proof: ProofView['proof'],
+    source: SourceRecord | undefined
+  ): Promise<ProofView> {
+    const file = source?.files.find((f) => f.path === proof.path);
+    const blob = file ? await this.shelf.blob(file.sha256) : null;
+    const length = Math.min(proof.length, PROOF_BYTES);
+    const bytes = blob && file ? new BlobSource(blob, file.path).read(proof.offset, length) : null;
+    return { proof, text: proofText(proof), bytes };
+  }
+
+  async choose(messageIds: string[], chosen: boolean): Promise<number> {
+    for (const id of messageIds) {
+      if (chosen) this.chosen.add(id);
+      else this.chosen.delete(id);
+    }
+    const db = await openStorage();
+    await db.put('exhibits', { caseId: this.record.id, messages: [...this.chosen] });
+    return this.chosen.size;
+  }
+
+  async chooseRange(id: string, filter: ReadFilter, from: number, to: number): Promise<number> {
+    const list = this.reader.matching(id, filter).slice(from, to);
+    return this.choose(list.map(({ message }) => message.id), true);
+  }
+
+  async chooseThread(id: string, filter: ReadFilter, chosen: boolean): Promise<number> {
+    const list = this.reader.matching(id, filter);
+    return this.choose(list.map(({ message }) => message.id), chosen);
+  }
+
+  async exhibits(): Promise<ExhibitRow[]> {
+    return this.reader.exhibits();
+  }
+
+  async clearExhibits(): Promise<void> {
+    await this.choose([...this.chosen], false);
+  }
+
+  async setName(personId: string, name: string): Promise<void> {
+    const names = { ...this.record.names };
+    if (name.trim() === '') delete names[personId];
+    else names[personId] = name.trim();
+    await this.change({ names });
+  }
+
+  async updateCase(
+    change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
+  ): Promise<void> {
+    await this.change(change);
+  }
+
+  private async change(change: Partial<CaseRecord>): Promise<void> {
+    this.record = { ...this.record, ...change };
+    await putCase(this.record);
+    this.refresh();
+    this.tell({ type: 'changed' });
+  }
+
+  async preview(settings: ProductionSettings, correspondent: string | null): Promise<string> {
+    return previewPage(await this.gather(settings, correspondent));
+  }
+
+  async produce(settings: ProductionSettings): Promise<ProductionResult> {
+    const production = await this.gather(settings, null);
+    const result = await runProduction(production, settings, this.record.id);
+    await this.change({ lastProduction: result.record.made });
+    return result;
+  }
+
+  private async gather(settings: ProductionSettings, only: string | null) {
+    const sources = await this.shelf.sources();
+    return gatherProduction(
+      this.record,
+      sources,
+      this.holdings,
+      this.naming(),
+      this.chosen,
+      settings,
+      only
+    );
+  }
+
+  async exportCase(): Promise<Blob> {
+    const sources = (await this.shelf.sources()).flatMap((s) => (s.source ? [s.source] : []));
+    const chunks = await this.shelf.chunks();
+    const stores = (await this.shelf.sources()).flatMap((s) => s.stores);
+    const findings = {
+      stores,
+      people: [...this.holdings.people.values()].map((person) => ({
+        ...person,
+        name: this.record.names[person.id] ?? person.name
+      })),
+      threads: chunks.flatMap((chunk) => chunk.threads),
+      messages: chunks.flatMap((chunk) => chunk.messages),
+      attachments: chunks.flatMap((chunk) => chunk.attachments)
+    };
+    const file = toCaseFile(sources, findings, new Date(), this.record.zone);
+    return new Blob([JSON.stringify(file)], { type: 'application/json' });
+  }
+}

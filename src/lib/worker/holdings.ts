@@ -1,0 +1,106 @@
+import { OWNER, emptyCounts, type Counts, type Message, type Person, type Thread } from '$core/records';
+import { byTime, correspondents, mergePeople, type Correspondent } from '$core/threads';
+import type { Attachment } from '$core/records';
+import type { ChunkRecord } from '../storage/schema';
+
+/** A message with what the case adds to it. */
+export interface Held {
+  message: Message;
+  line: number;
+}
+
+/** Everything of a case that reading needs, kept in the worker and built from chunks. */
+export class Holdings {
+  readonly people: Map<string, Person>;
+  readonly correspondents: Correspondent[];
+  readonly attachments: Map<string, Attachment>;
+  private readonly byCorrespondent = new Map<string, Held[]>();
+  private readonly byId = new Map<string, Held>();
+
+  constructor(chunks: ChunkRecord[]) {
+    let people: Person[] = [];
+    const threads: Thread[] = [];
+    this.attachments = new Map();
+    for (const chunk of chunks) {
+      people = mergePeople(people, chunk.people);
+      threads.push(...chunk.threads);
+      for (const attachment of chunk.attachments) this.attachments.set(attachment.id, attachment);
+    }
+    this.people = new Map(people.map((person) => [person.id, person]));
+    this.correspondents = correspondents(threads);
+    this.place(chunks);
+  }
+
+  private place(chunks: ChunkRecord[]): void {
+    const owner = new Map<string, Held[]>();
+    for (const { id, threads } of this.correspondents) {
+      const list: Held[] = [];
+      this.byCorrespondent.set(id, list);
+      for (const thread of threads) owner.set(thread, list);
+    }
+    for (const chunk of chunks) {
+      chunk.messages.forEach((message, i) => {
+        const held = { message, line: chunk.lines[i] ?? 0 };
+        owner.get(message.thread)?.push(held);
+        this.byId.set(message.id, held);
+      });
+    }
+    for (const list of this.byCorrespondent.values()) {
+      list.sort((a, b) => byTime(a.message, b.message));
+    }
+  }
+
+  of(correspondent: string): readonly Held[] {
+    return this.byCorrespondent.get(correspondent) ?? [];
+  }
+
+  get(messageId: string): Held | undefined {
+    return this.byId.get(messageId);
+  }
+
+  all(): Iterable<Held> {
+    return this.byId.values();
+  }
+
+  counts(): Counts {
+    const counts = emptyCounts();
+    for (const { message } of this.byId.values()) counts[message.state]++;
+    return counts;
+  }
+
+  /** First and last known moment of the case; null when it holds none. */
+  span(): { from: number; to: number } | null {
+    let from = Infinity;
+    let to = -Infinity;
+    for (const { message } of this.byId.values()) {
+      if (message.sentAt === null) continue;
+      if (message.sentAt < from) from = message.sentAt;
+      if (message.sentAt > to) to = message.sentAt;
+    }
+    return from <= to ? { from, to } : null;
+  }
+}
+
+/** Resolves people to the names that the case knows. */
+export class Naming {
+  constructor(
+    private readonly people: ReadonlyMap<string, Person>,
+    private readonly names: Record<string, string>,
+    private readonly owner: string
+  ) {}
+
+  person(id: string | null): string {
+    if (id === null) return 'unknown sender';
+    if (id === OWNER) return this.owner || 'owner';
+    return this.names[id] || this.people.get(id)?.name || this.address(id);
+  }
+
+  address(id: string | null): string {
+    return id === null ? '' : (this.people.get(id)?.addresses[0] ?? '');
+  }
+
+  correspondent(row: Correspondent): string {
+    if (!row.group) return this.person(row.participants[0] ?? null);
+    return row.title || row.participants.map((id) => this.person(id)).join(', ');
+  }
+}

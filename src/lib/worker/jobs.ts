@@ -1,0 +1,172 @@
+import { PauseGate, runPass, type PassEvent, type Stage } from '$core/pass';
+import type { Depth } from '$core/records';
+import type { CountryCode } from '$core/threads';
+import type { CaseRecord, SourceRecord } from '../storage/schema';
+import { BlobSource } from './blob-source';
+import { sha256Hasher } from './hash';
+import type { DeskEvent, JobView } from './protocol';
+import type { Shelf } from './shelf';
+
+const STAGES: Record<Stage, string> = {
+  hash: 'checking the checksum',
+  declarations: 'looking for dropped tables',
+  rows: 'reading live rows',
+  freed: 'searching freed space',
+  messages: 'joining messages'
+};
+
+interface Job {
+  sourceId: string;
+  name: string;
+  depth: Depth;
+  resumed: boolean;
+}
+
+/** Runs passes one after the other and keeps what they find as they go. */
+export class Jobs {
+  private readonly queue: Job[] = [];
+  private gate = new PauseGate();
+  private stopper = new AbortController();
+  private running = false;
+  private view: JobView | null = null;
+
+  constructor(
+    private readonly shelf: Shelf,
+    private readonly currentCase: () => CaseRecord,
+    private readonly changed: (record?: CaseRecord) => Promise<void>,
+    private readonly tell: (event: DeskEvent) => void
+  ) {}
+
+  /** Takes up again what a reload cut off. */
+  async takeUp(sources: SourceRecord[]): Promise<void> {
+    for (const { id, name, pass } of sources) {
+      if (pass.state === 'running' || pass.state === 'queued') {
+        await this.begin({ sourceId: id, name, depth: pass.depth, resumed: pass.state === 'running' });
+      }
+    }
+  }
+
+  async begin(job: Job): Promise<void> {
+    if (this.view?.sourceId === job.sourceId || this.queue.some((j) => j.sourceId === job.sourceId)) return;
+    await this.shelf.setPass(job.sourceId, { state: 'queued', depth: job.depth, startedAt: Date.now() });
+    this.queue.push(job);
+    if (!this.running) void this.work();
+  }
+
+  pause(): void {
+    this.gate.pause();
+    this.show({ paused: true });
+  }
+
+  resume(): void {
+    this.gate.resume();
+    this.show({ paused: false });
+  }
+
+  stop(): void {
+    this.stopper.abort();
+    this.gate.resume();
+  }
+
+  private async work(): Promise<void> {
+    this.running = true;
+    for (let job = this.queue.shift(); job; job = this.queue.shift()) {
+      this.gate = new PauseGate();
+      this.stopper = new AbortController();
+      await this.run(job);
+    }
+    this.running = false;
+    this.view = null;
+    this.tell({ type: 'job', job: null });
+  }
+
+  private async run(job: Job): Promise<void> {
+    const startedAt = Date.now();
+    const { depth } = job;
+    this.start(job);
+    try {
+      await this.shelf.setPass(job.sourceId, { state: 'running', depth, startedAt });
+      const events = await this.events(job);
+      for await (const event of events) await this.take(job, event, startedAt);
+    } catch (error) {
+      await this.shelf.setPass(job.sourceId, { state: 'failed', depth, startedAt, endedAt: Date.now() });
+      this.tell({ type: 'failed', text: failureText(job.name, error) });
+    }
+    await this.changed();
+  }
+
+  private start(job: Job): void {
+    this.view = {
+      ...job,
+      stage: 'opening',
+      fraction: 0,
+      found: 0,
+      rate: null,
+      secondsLeft: null,
+      paused: false
+    };
+    this.show({});
+  }
+
+  private async events(job: Job): Promise<AsyncGenerator<PassEvent>> {
+    const record = await this.shelf.get(job.sourceId);
+    if (!record) throw new Error('the source is no longer on the shelf');
+    const files: BlobSource[] = [];
+    for (const { path, sha256 } of record.files) {
+      const blob = await this.shelf.blob(sha256);
+      if (!blob) throw new Error(`${path} is not kept in this browser; add the source again`);
+      files.push(new BlobSource(blob, path));
+    }
+    return runPass({
+      input: { id: record.id, name: record.name, files },
+      depth: job.depth,
+      region: this.currentCase().region as CountryCode | null,
+      hasher: sha256Hasher,
+      early: true,
+      signal: this.stopper.signal,
+      gate: this.gate
+    });
+  }
+
+  private async take(job: Job, event: PassEvent, startedAt: number): Promise<void> {
+    switch (event.type) {
+      case 'progress':
+        return this.progress(event, startedAt);
+      case 'found': {
+        const record = await this.shelf.keep(job.sourceId, event.findings, event.final, this.currentCase());
+        return this.changed(record);
+      }
+      case 'done': {
+        const state = event.stopped ? 'stopped' : 'done';
+        const pass = { state, depth: job.depth, startedAt, endedAt: Date.now() } as const;
+        return this.shelf.setPass(job.sourceId, pass, event.source);
+      }
+      case 'source':
+      case 'note':
+        return;
+    }
+  }
+
+  private progress(event: PassEvent & { type: 'progress' }, startedAt: number): void {
+    const seconds = Math.max(0.001, (Date.now() - startedAt) / 1000);
+    const known = event.fraction > 0.02 && seconds > 0.5;
+    this.show({
+      stage: STAGES[event.stage],
+      fraction: event.fraction,
+      found: event.found,
+      rate: known ? (event.bytes * event.fraction) / seconds : null,
+      secondsLeft: known ? (seconds / event.fraction) * (1 - event.fraction) : null
+    });
+  }
+
+  private show(change: Partial<JobView>): void {
+    if (!this.view) return;
+    this.view = { ...this.view, ...change };
+    this.tell({ type: 'job', job: this.view });
+  }
+}
+
+function failureText(name: string, error: unknown): string {
+  const reason = error instanceof Error ? error.message : String(error);
+  return `The pass over ${name} ended early: ${reason}. What was found until then is kept.`;
+}

@@ -1,0 +1,169 @@
+import type { Depth, Message, Proof, RecordState } from '$core/records';
+import type { Format } from '$core/produce';
+import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
+
+/** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
+export interface CaseDeskApi {
+  open(caseId: string): Promise<CaseSummary>;
+  summary(): Promise<CaseSummary>;
+  addSource(name: string, files: NamedBlob[]): Promise<AddResult>;
+  removeSource(sourceId: string): Promise<void>;
+  beginPass(sourceId: string, depth: Depth): Promise<void>;
+  pausePass(): Promise<void>;
+  resumePass(): Promise<void>;
+  stopPass(): Promise<void>;
+  correspondents(filter: ReadFilter): Promise<CorrespondentRow[]>;
+  lines(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<LinePage>;
+  lineIndex(correspondent: string, filter: ReadFilter, messageId: string): Promise<number>;
+  river(filter: ReadFilter, correspondent: string | null): Promise<River>;
+  detail(messageId: string): Promise<LineDetail | null>;
+  choose(messageIds: string[], chosen: boolean): Promise<number>;
+  chooseRange(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<number>;
+  chooseThread(correspondent: string, filter: ReadFilter, chosen: boolean): Promise<number>;
+  exhibits(): Promise<ExhibitRow[]>;
+  clearExhibits(): Promise<void>;
+  setName(personId: string, name: string): Promise<void>;
+  updateCase(change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>): Promise<void>;
+  preview(settings: ProductionSettings, correspondent: string | null): Promise<string>;
+  produce(settings: ProductionSettings): Promise<ProductionResult>;
+  exportCase(): Promise<Blob>;
+}
+
+export interface NamedBlob {
+  path: string;
+  blob: Blob;
+}
+
+export type AddResult =
+  | { ok: true; source: SourceRecord; known: string | null }
+  | { ok: false; reason: string };
+
+export interface CaseSummary {
+  record: CaseRecord;
+  sources: SourceRecord[];
+  totals: Record<RecordState, number>;
+  exhibits: number;
+  productions: ProductionRecord[];
+}
+
+/** What the reading view is narrowed to. */
+export interface ReadFilter {
+  query: string;
+  states: RecordState[];
+  /** Milliseconds since 1970, both included; null is open. */
+  from: number | null;
+  to: number | null;
+}
+
+export interface CorrespondentRow {
+  id: string;
+  name: string;
+  /** The number, or how many are in the group. */
+  detail: string;
+  group: boolean;
+  /** Person to be named by hand; null for groups. */
+  person: string | null;
+  named: boolean;
+  lines: number;
+  notLive: number;
+  chosen: number;
+  /** Lines in each of {@link DENSITY_CELLS} equal stretches of the case's time. */
+  density: number[];
+  densityNotLive: number[];
+}
+
+export const DENSITY_CELLS = 56;
+
+export interface Line {
+  id: string;
+  /** 0 until the first pass over its source is over. */
+  number: number;
+  at: number | null;
+  /** Heading when the day changes, in the case's zone. */
+  day: string | null;
+  time: string;
+  sender: string;
+  side: 'own' | 'other' | 'both';
+  /** Name to be set over the line, in groups and when the speaker changes. */
+  speaker: string | null;
+  body: string;
+  subject: string | null;
+  state: RecordState;
+  certainty: number;
+  chosen: boolean;
+  attachments: { name: string; mime: string | null; bytes: number | null }[];
+}
+
+export interface LinePage {
+  total: number;
+  from: number;
+  lines: Line[];
+}
+
+export interface River {
+  /** Start of each day, milliseconds since 1970. */
+  days: number[];
+  series: Record<RecordState, number[]>;
+}
+
+export interface LineDetail {
+  line: number;
+  message: Message;
+  sender: string;
+  /** Times with their zone. */
+  sent: string;
+  delivered: string | null;
+  read: string | null;
+  source: string;
+  store: string;
+  proofs: ProofView[];
+}
+
+export interface ProofView {
+  proof: Proof;
+  text: string;
+  /** Bytes of the record, from its start; null when the source's file is not in this browser. */
+  bytes: Uint8Array | null;
+}
+
+export interface ExhibitRow {
+  correspondent: string;
+  name: string;
+  lines: number;
+  of: number;
+  notLive: number;
+  span: string;
+}
+
+export interface ProductionSettings {
+  formats: Format[];
+  zone: string;
+}
+
+export interface ProductionResult {
+  record: ProductionRecord;
+  name: string;
+  zip: Blob;
+}
+
+/** What the worker tells the page without being asked. */
+export type DeskEvent =
+  | { type: 'job'; job: JobView | null }
+  | { type: 'changed' }
+  | { type: 'adding'; name: string; fraction: number }
+  | { type: 'failed'; text: string };
+
+export interface JobView {
+  sourceId: string;
+  name: string;
+  depth: Depth;
+  stage: string;
+  fraction: number;
+  found: number;
+  /** Bytes a second; null until it can be told. */
+  rate: number | null;
+  secondsLeft: number | null;
+  paused: boolean;
+  /** The pass was cut off by a reload and was taken up again. */
+  resumed: boolean;
+}

@@ -1,0 +1,205 @@
+import type { RecordState } from '$core/records';
+import { STATES } from '$core/records';
+import type { Correspondent } from '$core/threads';
+import type { ZonedTime } from '$core/produce';
+import type { Held, Holdings, Naming } from './holdings';
+import {
+  DENSITY_CELLS,
+  type CorrespondentRow,
+  type ExhibitRow,
+  type Line,
+  type LinePage,
+  type ReadFilter,
+  type River
+} from './protocol';
+
+const DAY = 86_400_000;
+
+/** Answers the reading view's questions over the holdings. */
+export class Reader {
+  private lastKey = '';
+  private lastList: Held[] = [];
+
+  constructor(
+    private readonly holdings: Holdings,
+    private readonly naming: Naming,
+    private readonly time: ZonedTime,
+    private readonly chosen: ReadonlySet<string>
+  ) {}
+
+  correspondents(filter: ReadFilter): CorrespondentRow[] {
+    const span = this.holdings.span();
+    return this.holdings.correspondents
+      .map((row) => this.row(row, filter, span))
+      .filter((row) => row.lines > 0)
+      .sort((a, b) => b.lines - a.lines || a.name.localeCompare(b.name));
+  }
+
+  private row(
+    row: Correspondent,
+    filter: ReadFilter,
+    span: { from: number; to: number } | null
+  ): CorrespondentRow {
+    const held = this.matching(row.id, filter);
+    const { density, densityNotLive } = densityOf(held, span);
+    const person = row.group ? null : (row.participants[0] ?? null);
+    const name = this.naming.correspondent(row);
+    const address = this.naming.address(person);
+    return {
+      id: row.id,
+      name,
+      detail: row.group ? `group of ${row.participants.length + 1}` : name === address ? 'no name' : address,
+      group: row.group,
+      person,
+      named: row.group || name !== address,
+      lines: held.length,
+      notLive: held.filter(({ message }) => message.state !== 'live').length,
+      chosen: this.holdings.of(row.id).filter(({ message }) => this.chosen.has(message.id)).length,
+      density,
+      densityNotLive
+    };
+  }
+
+  /** Lines of a conversation that pass the filter, in order. A name that matches lets all of its lines pass. */
+  matching(id: string, filter: ReadFilter): Held[] {
+    const key = JSON.stringify([id, filter]);
+    if (key === this.lastKey) return this.lastList;
+    const row = this.holdings.correspondents.find((c) => c.id === id);
+    const query = fold(filter.query.trim());
+    const byName = row !== undefined && query !== '' && this.nameMatches(row, query);
+    const states = new Set<RecordState>(filter.states);
+    const list = this.holdings.of(id).filter(({ message }) => {
+      if (!states.has(message.state) || !inSpan(message.sentAt, filter)) return false;
+      return query === '' || byName || fold(message.body).includes(query);
+    });
+    this.lastKey = key;
+    this.lastList = list;
+    return list;
+  }
+
+  private nameMatches(row: Correspondent, query: string): boolean {
+    const digits = query.replace(/[^\d]/g, '');
+    const names = [this.naming.correspondent(row), ...row.participants.map((p) => this.naming.person(p))];
+    if (names.some((name) => fold(name).includes(query))) return true;
+    const addresses = row.participants.map((p) => this.naming.address(p));
+    const plain = digits.replace(/^0+/, '');
+    return addresses.some(
+      (address) =>
+        fold(address).includes(query) || (/^[\d\s+()-]+$/.test(query) && plain.length > 2 && address.includes(plain))
+    );
+  }
+
+  lines(id: string, filter: ReadFilter, from: number, to: number): LinePage {
+    const list = this.matching(id, filter);
+    const group = this.holdings.correspondents.find((c) => c.id === id)?.group ?? false;
+    const lines = list
+      .slice(from, to)
+      .map((held, i) => this.line(held, list[from + i - 1], group));
+    return { total: list.length, from, lines };
+  }
+
+  private line({ message, line }: Held, before: Held | undefined, group: boolean): Line {
+    const { sentAt } = message;
+    const day = this.dayOf(sentAt);
+    const newDay = !before || this.dayOf(before.message.sentAt) !== day;
+    const sender = this.naming.person(message.sender);
+    const sameSpeaker = !newDay && before?.message.sender === message.sender;
+    const { outgoing, incoming } = { outgoing: 'own', incoming: 'other' } as const;
+    const side = message.direction === 'outgoing' ? outgoing : message.direction === 'incoming' ? incoming : 'both';
+    return {
+      id: message.id,
+      number: line,
+      at: sentAt,
+      day: newDay ? day : null,
+      time: sentAt === null ? 'time unknown' : this.time.split(sentAt).time,
+      sender,
+      side,
+      speaker: group && !sameSpeaker && side !== 'own' ? sender : null,
+      body: message.body,
+      subject: message.subject,
+      state: message.state,
+      certainty: message.certainty,
+      chosen: this.chosen.has(message.id),
+      attachments: message.attachments.map((id) => {
+        const found = this.holdings.attachments.get(id);
+        return { name: found?.name ?? 'unnamed', mime: found?.mime ?? null, bytes: found?.bytes ?? null };
+      })
+    };
+  }
+
+  private dayOf(at: number | null): string {
+    return at === null ? 'Time unknown' : this.time.longDay(at);
+  }
+
+  river(filter: ReadFilter, correspondent: string | null): River {
+    const span = this.holdings.span();
+    const river: River = { days: [], series: { live: [], held: [], recovered: [], fragment: [], earlier: [] } };
+    if (!span) return river;
+    const first = Math.floor(span.from / DAY);
+    const count = Math.min(Math.floor(span.to / DAY) - first + 1, MOST_DAYS);
+    for (let i = 0; i < count; i++) river.days.push((first + i) * DAY);
+    for (const state of STATES) river.series[state] = new Array<number>(count).fill(0);
+    const open: ReadFilter = { ...filter, from: null, to: null };
+    const ids = correspondent === null ? this.holdings.correspondents.map((c) => c.id) : [correspondent];
+    for (const { message } of ids.flatMap((id) => this.matching(id, open))) {
+      const at = message.sentAt === null ? -1 : Math.floor(message.sentAt / DAY) - first;
+      if (at >= 0 && at < count) river.series[message.state][at]!++;
+    }
+    return river;
+  }
+
+  exhibits(): ExhibitRow[] {
+    const rows = this.holdings.correspondents.map((row): ExhibitRow => {
+      const all = this.holdings.of(row.id);
+      const picked = all.filter(({ message }) => this.chosen.has(message.id)).map((held) => held.message);
+      const times = picked.flatMap((m) => (m.sentAt === null ? [] : [m.sentAt]));
+      return {
+        correspondent: row.id,
+        name: this.naming.correspondent(row),
+        lines: picked.length,
+        of: all.length,
+        notLive: picked.filter((m) => m.state !== 'live').length,
+        span: times.length === 0 ? 'time unknown' : this.spanText(times[0]!, times[times.length - 1]!)
+      };
+    });
+    return rows.filter((row) => row.lines > 0).sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  private spanText(from: number, to: number): string {
+    const [a, b] = [this.time.split(from), this.time.split(to)];
+    const start = `${a.date} ${a.time.slice(0, 5)}`;
+    if (from === to) return start;
+    return a.date === b.date ? `${start} to ${b.time.slice(0, 5)}` : `${start} to ${b.date} ${b.time.slice(0, 5)}`;
+  }
+}
+
+/** A chart of more days than a century says nothing; damaged times can ask for it. */
+const MOST_DAYS = 40_000;
+
+function inSpan(at: number | null, filter: ReadFilter): boolean {
+  if (filter.from === null && filter.to === null) return true;
+  if (at === null) return false;
+  return (filter.from === null || at >= filter.from) && (filter.to === null || at <= filter.to);
+}
+
+/** Case and accents do not matter when searching. */
+function fold(text: string): string {
+  return text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
+}
+
+function densityOf(
+  held: Held[],
+  span: { from: number; to: number } | null
+): { density: number[]; densityNotLive: number[] } {
+  const density = new Array<number>(DENSITY_CELLS).fill(0);
+  const densityNotLive = new Array<number>(DENSITY_CELLS).fill(0);
+  if (!span) return { density, densityNotLive };
+  const width = Math.max(1, span.to - span.from);
+  for (const { message } of held) {
+    if (message.sentAt === null) continue;
+    const at = Math.min(DENSITY_CELLS - 1, Math.floor(((message.sentAt - span.from) / width) * DENSITY_CELLS));
+    density[at]!++;
+    if (message.state !== 'live') densityNotLive[at]!++;
+  }
+  return { density, densityNotLive };
+}

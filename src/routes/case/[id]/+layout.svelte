@@ -1,0 +1,92 @@
+<script lang="ts">
+  import { onDestroy, onMount, type Snippet } from 'svelte';
+  import { goto } from '$app/navigation';
+  import { page } from '$app/state';
+  import CaseHeader from '$lib/parts/CaseHeader.svelte';
+  import JobStrip from '$lib/parts/JobStrip.svelte';
+  import KeyList from '$lib/parts/KeyList.svelte';
+  import { errorText } from '$lib/format';
+  import { fillDemoCase } from '$lib/state/demo';
+  import { OpenCase, provideCase } from '$lib/state/desk.svelte';
+  import { look } from '$lib/state/look.svelte';
+  import { stationOf, Keys } from '$lib/state/keys';
+
+  const { children }: { children: Snippet } = $props();
+
+  const open = new OpenCase();
+  provideCase(open);
+  let failure = $state<string | null>(null);
+  let listing = $state(false);
+
+  onMount(async () => {
+    try {
+      await open.open(page.params.id!);
+      const { record, sources } = open.summary!;
+      if (record.demo && sources.length === 0) await fillDemoCase(open.desk);
+    } catch (error) {
+      failure = errorText(error);
+    }
+  });
+  onDestroy(() => open.close());
+
+  const keys = new Keys({
+    go: (station) => void goto(`/case/${page.params.id}/${station}`),
+    list: () => (listing = true),
+    search: () => document.getElementById('case-search')?.focus()
+  });
+</script>
+
+<svelte:window onkeydown={(event) => keys.press(event)} />
+<svelte:head><title>{open.summary?.record.name ?? 'Case'} · {stationOf(page.url.pathname)} · Ombudsman</title></svelte:head>
+
+<div class="frame" data-density={look.density}>
+  <CaseHeader {open} onlist={() => (listing = true)} />
+  {#if failure}
+    <main class="stopped" role="alert">
+      <h1>The case could not be opened</h1>
+      <p>{failure}</p>
+      <a class="action" href="/">Back to the casebook</a>
+    </main>
+  {:else if open.summary === null}
+    <main class="stopped"><p class="soft">Opening the case …</p></main>
+  {:else}
+    {#if open.failure}
+      <p class="alarm" role="alert">
+        {open.failure}
+        <button class="action quiet" onclick={() => (open.failure = null)}>Close</button>
+      </p>
+    {/if}
+    {@render children()}
+  {/if}
+  <JobStrip {open} />
+</div>
+
+<KeyList bind:open={listing} />
+
+<style>
+  .frame {
+    height: 100dvh;
+    display: flex;
+    flex-direction: column;
+    min-width: 0;
+  }
+  .stopped {
+    flex: 1;
+    padding: 40px;
+    max-width: 640px;
+    display: grid;
+    gap: 12px;
+    align-content: start;
+    justify-items: start;
+  }
+  .alarm {
+    margin: 0;
+    padding: 8px 20px;
+    color: var(--alarm);
+    background: var(--sheet);
+    border-bottom: 1px solid var(--alarm);
+    display: flex;
+    gap: 12px;
+    align-items: center;
+  }
+</style>

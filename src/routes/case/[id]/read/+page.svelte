@@ -1,0 +1,314 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { page } from '$app/state';
+  import Correspondents from '$lib/parts/Correspondents.svelte';
+  import DayRange from '$lib/parts/DayRange.svelte';
+  import Margin from '$lib/parts/Margin.svelte';
+  import River from '$lib/parts/River.svelte';
+  import Spine from '$lib/parts/Spine.svelte';
+  import StateChips from '$lib/parts/StateChips.svelte';
+  import ThreadHead from '$lib/parts/ThreadHead.svelte';
+  import { count, errorText } from '$lib/format';
+  import { useCase } from '$lib/state/desk.svelte';
+  import { isTyping } from '$lib/state/keys';
+  import { LineWindow } from '$lib/state/lines.svelte';
+  import { reading } from '$lib/state/reading.svelte';
+  import { STATES } from '$core/records';
+  import type { CorrespondentRow, LineDetail, River as RiverData } from '$lib/worker/protocol';
+
+  const open = useCase();
+  reading.enter(page.params.id!);
+
+  let rows = $state.raw<CorrespondentRow[]>([]);
+  let river = $state.raw<RiverData | null>(null);
+  let detail = $state.raw<LineDetail | null>(null);
+  let focused = $state(0);
+  let lastChosen = $state<number | null>(null);
+  let showBytes = $state(false);
+  let peopleShown = $state(false);
+  let spine = $state<Spine>();
+  const lines = new LineWindow(() => open.desk);
+
+  const totals = $derived(open.summary!.totals);
+  const all = $derived(STATES.reduce((sum, state) => sum + totals[state], 0));
+  const current = $derived(rows.find((row) => row.id === reading.correspondent) ?? null);
+
+  function report(error: unknown): void {
+    open.failure = `The lines could not be read: ${errorText(error)}`;
+  }
+
+  $effect(() => {
+    void open.version;
+    const filter = $state.snapshot(reading.filter);
+    open.desk
+      .correspondents(filter)
+      .then((found) => {
+        rows = found;
+        const known = found.some((row) => row.id === reading.correspondent);
+        if (!known && found.length > 0) reading.correspondent = found[0]!.id;
+      })
+      .catch(report);
+  });
+
+  $effect(() => {
+    void open.version;
+    const filter = $state.snapshot(reading.filter);
+    const { correspondent } = reading;
+    if (correspondent === null) return lines.clear();
+    untrack(() => turnTo(correspondent, filter)).catch(report);
+  });
+
+  $effect(() => {
+    void open.version;
+    const { correspondent } = reading;
+    const filter = { query: reading.query, states: [...STATES], from: null, to: null };
+    open.desk
+      .river(filter, correspondent)
+      .then((found) => (river = found))
+      .catch(report);
+  });
+
+  /** Shows a conversation at the line that was in focus, or at its first one that is not live. */
+  async function turnTo(correspondent: string, filter: typeof reading.filter): Promise<void> {
+    const kept = reading.message ? await open.desk.lineIndex(correspondent, filter, reading.message) : -1;
+    await lines.show(correspondent, filter, Math.max(0, kept));
+    lastChosen = null;
+    focused = Math.max(0, kept);
+    if (kept > 0) await spine?.goTo(kept, false);
+    else spine?.toTop();
+    await look(focused);
+  }
+
+  async function look(index: number): Promise<void> {
+    const line = lines.get(index);
+    if (!line) {
+      detail = null;
+      return;
+    }
+    reading.message = line.id;
+    reading.save();
+    detail = await open.desk.detail(line.id);
+  }
+
+  async function focusLine(index: number, move: boolean): Promise<void> {
+    if (index < 0 || index >= lines.total) return;
+    if (index === focused && !move) return;
+    focused = index;
+    if (move) await spine?.goTo(index, true);
+    await look(index);
+  }
+
+  async function choose(index: number): Promise<void> {
+    const line = lines.get(index);
+    if (!line) return;
+    lines.mark(new Set([line.id]), !line.chosen);
+    await open.desk.choose([line.id], !line.chosen);
+    lastChosen = index;
+    await settle();
+  }
+
+  async function chooseToHere(index: number): Promise<void> {
+    if (reading.correspondent === null) return;
+    const start = lastChosen ?? index;
+    const filter = $state.snapshot(reading.filter);
+    await open.desk.chooseRange(reading.correspondent, filter, Math.min(start, index), Math.max(start, index) + 1);
+    await lines.show(reading.correspondent, filter, index);
+    lastChosen = index;
+    await settle();
+  }
+
+  async function chooseThread(chosen: boolean): Promise<void> {
+    if (reading.correspondent === null) return;
+    const filter = $state.snapshot(reading.filter);
+    await open.desk.chooseThread(reading.correspondent, filter, chosen);
+    await lines.show(reading.correspondent, filter, focused);
+    await settle();
+  }
+
+  /** The counters follow what was chosen; the lines already show it. */
+  async function settle(): Promise<void> {
+    open.summary = await open.desk.summary();
+    rows = await open.desk.correspondents($state.snapshot(reading.filter));
+  }
+
+  async function step(by: number): Promise<void> {
+    const at = rows.findIndex((row) => row.id === reading.correspondent);
+    const next = rows[at + by];
+    if (next) select(next.id);
+  }
+
+  function select(id: string): void {
+    reading.correspondent = id;
+    reading.message = null;
+    peopleShown = false;
+    reading.save();
+  }
+
+  const KEYS: Record<string, () => unknown> = {
+    j: () => focusLine(focused + 1, true),
+    k: () => focusLine(focused - 1, true),
+    '[': () => step(-1),
+    ']': () => step(1),
+    x: () => choose(focused),
+    X: () => chooseToHere(focused),
+    m: () => (reading.margin = !reading.margin),
+    p: () => {
+      reading.margin = true;
+      showBytes = !showBytes;
+    }
+  };
+
+  function pressed(event: KeyboardEvent): void {
+    if (event.defaultPrevented || isTyping(event)) return;
+    const state = STATES[Number(event.key) - 1];
+    const action = state ? () => reading.toggleState(state) : KEYS[event.key];
+    if (!action) return;
+    event.preventDefault();
+    void Promise.resolve(action()).catch(report);
+  }
+
+  $effect(() => {
+    void [reading.states, reading.from, reading.to, reading.margin];
+    reading.save();
+  });
+</script>
+
+<svelte:window onkeydown={pressed} />
+
+{#if all === 0}
+  <main class="empty">
+    <h1>Nothing to read yet</h1>
+    {#if open.job}
+      <p>A pass is running. Lines appear here as soon as the first are found.</p>
+    {:else}
+      <p>No pass has found messages in this case. Add a source and begin a pass.</p>
+    {/if}
+    <a class="action main" href="/case/{page.params.id}/sources">To the sources</a>
+  </main>
+{:else}
+  <div class="facets">
+    <span class="facet">Messages {count(totals.live)}{#if all > totals.live}&nbsp;<em>+{count(all - totals.live)}</em><span class="visually-hidden"> not live</span>{/if}</span>
+    <button class="action quiet people-toggle" aria-expanded={peopleShown} onclick={() => (peopleShown = !peopleShown)}>Correspondents</button>
+    <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
+    <StateChips {totals} />
+  </div>
+  <River
+    {river}
+    from={reading.from}
+    to={reading.to}
+    onrange={(from, to) => {
+      reading.from = from;
+      reading.to = to;
+    }}
+  />
+  <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
+    <Correspondents {rows} selected={reading.correspondent} onselect={select} />
+    <main>
+      {#if current}
+        <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
+        <Spine bind:this={spine} {lines} {focused} query={reading.query} label="Lines with {current.name}" onfocus={(index) => void focusLine(index, false).catch(report)} onchoose={(index) => void choose(index).catch(report)} />
+      {:else}
+        <div class="nothing">
+          <p>Nothing matches what the view is narrowed to.</p>
+          <button class="action" onclick={() => { reading.query = ''; reading.states = [...STATES]; reading.from = null; reading.to = null; }}>Show everything</button>
+        </div>
+      {/if}
+    </main>
+    {#if reading.margin}<Margin {detail} {showBytes} ontoggle={() => (showBytes = !showBytes)} />{/if}
+  </div>
+{/if}
+
+<style>
+  .facets {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 6px 20px;
+    padding: 6px 20px;
+    border-bottom: 1px solid var(--rule);
+    flex: none;
+  }
+  .facet {
+    font-weight: 600;
+  }
+  .facet em {
+    font-style: normal;
+    color: var(--ochre);
+    font-size: 12px;
+  }
+  .facets :global(.chips) {
+    margin-left: auto;
+  }
+  .people-toggle {
+    display: none;
+  }
+  .body {
+    flex: 1;
+    min-height: 0;
+    display: grid;
+    grid-template-columns: 262px minmax(0, 1fr);
+  }
+  .body.with-margin {
+    grid-template-columns: 262px minmax(0, 1fr) 276px;
+  }
+  main {
+    min-height: 0;
+    min-width: 0;
+    display: flex;
+    flex-direction: column;
+    background: var(--sheet);
+  }
+  .empty,
+  .nothing {
+    flex: 1;
+    padding: 60px 20px;
+    display: grid;
+    gap: 10px;
+    align-content: start;
+    justify-items: center;
+    font: 15.5px var(--font-text);
+  }
+  .empty .action {
+    text-decoration: none;
+  }
+  @media (max-width: 1100px) {
+    .body,
+    .body.with-margin {
+      grid-template-columns: 214px minmax(0, 1fr);
+    }
+    .body.with-margin {
+      grid-template-columns: 200px minmax(0, 1fr) 240px;
+    }
+  }
+  @media (max-width: 820px) {
+    .body,
+    .body.with-margin {
+      grid-template-columns: minmax(0, 1fr);
+      grid-template-rows: minmax(0, 1fr) auto;
+    }
+    .body :global(.people) {
+      display: none;
+    }
+    .body.people-shown :global(.people) {
+      display: block;
+      grid-row: 1;
+      grid-column: 1;
+      z-index: 2;
+      background: var(--paper);
+    }
+    .body.people-shown main {
+      display: none;
+    }
+    .body :global(aside) {
+      max-height: 34vh;
+      border-left: 0;
+      border-top: 1px solid var(--rule);
+    }
+    .people-toggle {
+      display: inline-flex;
+    }
+    .facets {
+      padding: 6px 12px;
+    }
+  }
+</style>

@@ -1,0 +1,151 @@
+<script lang="ts">
+  import PassSetup from '$lib/parts/PassSetup.svelte';
+  import SourceCard from '$lib/parts/SourceCard.svelte';
+  import { groupDropped, groupFolder, groupPicked, type FileGroup } from '$lib/parts/files';
+  import { errorText } from '$lib/format';
+  import { useCase } from '$lib/state/desk.svelte';
+  import { notices } from '$lib/state/notices';
+
+  const open = useCase();
+  const sources = $derived(open.summary?.sources ?? []);
+  let selected = $state<string | null>(null);
+  let over = $state(false);
+  let filePicker: HTMLInputElement;
+  let folderPicker: HTMLInputElement;
+
+  const current = $derived(sources.find((source) => source.id === selected) ?? sources.at(-1) ?? null);
+
+  async function add(groups: FileGroup[]): Promise<void> {
+    for (const { name, files } of groups) {
+      try {
+        const result = await open.desk.addSource(name, files);
+        if (!result.ok) open.failure = result.reason;
+        else {
+          selected = result.source.id;
+          if (result.known) {
+            notices.create({ title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.` });
+          }
+        }
+      } catch (error) {
+        open.failure = `${name} could not be read: ${errorText(error)}`;
+      }
+    }
+  }
+
+  async function picked(event: Event & { currentTarget: HTMLInputElement }, folder: boolean): Promise<void> {
+    const input = event.currentTarget;
+    const files = [...(input.files ?? [])];
+    input.value = '';
+    if (folder && files.length === 0) {
+      notices.create({ title: 'The folder is empty.' });
+      return;
+    }
+    await add(folder ? groupFolder(files) : groupPicked(files));
+  }
+
+  async function dropped(event: DragEvent): Promise<void> {
+    event.preventDefault();
+    over = false;
+    if (event.dataTransfer) await add(await groupDropped(event.dataTransfer));
+  }
+</script>
+
+<div
+  class="wrap"
+  class:over
+  role="region"
+  aria-label="Shelf of sources; files can be dropped here"
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={(event) => {
+    if (event.currentTarget === event.target) over = false;
+  }}
+  ondrop={dropped}
+>
+  <main>
+    <div class="top">
+      <h1>Sources</h1>
+      <button class="action" onclick={() => filePicker.click()}>Add files</button>
+      <button class="action" onclick={() => folderPicker.click()}>Add a folder</button>
+      <input bind:this={filePicker} type="file" multiple hidden data-testid="files" onchange={(event) => picked(event, false)} />
+      <input bind:this={folderPicker} type="file" webkitdirectory hidden data-testid="folder" onchange={(event) => picked(event, true)} />
+    </div>
+    {#each sources as source (source.id)}
+      <SourceCard {source} {open} selected={source.id === current?.id} onselect={() => (selected = source.id)} />
+    {:else}
+      <section class="empty">
+        <h2>Nothing on the shelf yet</h2>
+        <p>
+          Drop a message database here, or add its file: from a phone's file-system copy it is the
+          SQLite file of the telephony provider or of the chat app. Add the files that end in
+          <code>-wal</code> and <code>-journal</code> with it; they hold the newest and the oldest
+          states.
+        </p>
+        <p>The source is only read. A copy of it is kept in this browser, so that a reload loses nothing.</p>
+      </section>
+    {/each}
+    {#if sources.length > 0}<p class="soft hint">Further files can be dropped anywhere on this page.</p>{/if}
+  </main>
+  {#if current}<PassSetup source={current} {open} />{/if}
+</div>
+
+<style>
+  .wrap {
+    flex: 1;
+    min-height: 0;
+    display: grid;
+    grid-template-columns: 1fr 318px;
+  }
+  .over {
+    box-shadow: inset 0 0 0 3px var(--accent);
+  }
+  main {
+    padding: 16px 22px;
+    overflow: auto;
+    min-width: 0;
+  }
+  .top {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    margin-bottom: 12px;
+  }
+  h1 {
+    font-size: 20px;
+    margin-right: auto;
+  }
+  .empty {
+    border: 1px dashed var(--rule);
+    background: var(--sheet);
+    padding: 30px 36px;
+    font: 15.5px/1.55 var(--font-text);
+    max-width: 720px;
+  }
+  .empty h2 {
+    font-size: 18px;
+  }
+  .empty p {
+    margin: 8px 0 0;
+  }
+  code {
+    font: 13px var(--font-code);
+    background: none;
+    color: inherit;
+    padding: 0;
+  }
+  .hint {
+    font-size: 12px;
+  }
+  @media (max-width: 900px) {
+    .wrap {
+      display: block;
+      overflow: auto;
+    }
+    main {
+      overflow: visible;
+      padding: 12px;
+    }
+  }
+</style>

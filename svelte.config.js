@@ -1,0 +1,28 @@
+import adapter from '@sveltejs/adapter-node';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+  preprocess: vitePreprocess(),
+  kit: {
+    adapter: adapter(),
+    alias: { $core: 'core' },
+    csp: {
+      mode: 'auto',
+      directives: {
+        'default-src': ['self'],
+        // WebAssembly hashes large files in the worker.
+        'script-src': ['self', 'wasm-unsafe-eval'],
+        'style-src': ['self', 'unsafe-inline'],
+        'img-src': ['self', 'data:', 'blob:'],
+        'font-src': ['self', 'data:'],
+        'worker-src': ['self'],
+        'connect-src': ['self'],
+        'frame-src': ['self'],
+        'object-src': ['none'],
+        'base-uri': ['none'],
+        'form-action': ['self']
+      }
+    }
+  }
+};
