@@ -21,6 +21,7 @@ export class TabletStore {
   private readonly handles = new Map<CharacterKey, number>();
   private readonly chats = new Map<string, number>();
   private count = 0;
+  private chatCount = 0;
 
   constructor(private readonly db: Database) {
     db.run('PRAGMA page_size=4096; PRAGMA secure_delete=OFF;');
@@ -61,7 +62,7 @@ export class TabletStore {
   private chatOf(key: string): number {
     let chat = this.chats.get(key);
     if (chat !== undefined) return chat;
-    chat = this.chats.size + 1;
+    chat = ++this.chatCount;
     this.chats.set(key, chat);
     const group = isGroup(key) ? GROUPS[key] : null;
     const identifier = group ? `room-${key}` : addressOf(key as CharacterKey);

@@ -36,6 +36,7 @@ class Pass {
   private readonly bytes: number;
   private hashed = 0;
   private found = 0;
+  private reached = 0;
   /** Stores examined and stores in all, to spread the progress over them. */
   private storesDone = 0;
   private storesTotal = 1;
@@ -143,7 +144,9 @@ class Pass {
     const rest = 1 - hashEnd;
     const fraction =
       stage === 'hash' ? within : hashEnd + rest * ((this.storesDone + (within - hashEnd) / rest) / this.storesTotal);
-    return { type: 'progress', stage, fraction, bytes: this.bytes, found: this.found };
+    // Live rows may be read twice, first to be shown early; the bar does not go back for that.
+    this.reached = Math.max(this.reached, fraction);
+    return { type: 'progress', stage, fraction: this.reached, bytes: this.bytes, found: this.found };
   }
 }
 

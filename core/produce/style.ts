@@ -26,10 +26,14 @@ article .spine i{font-style:normal}
 .earlier .text{border-left:2px dotted var(--teal)}
 .held .text{border-left:2px dotted var(--slate)}
 .recovered .spine span{color:var(--ochre)}.fragment .spine span{color:var(--plum)}.earlier .spine span{color:var(--teal)}.held .spine span{color:var(--slate)}
-.code{font:.75rem "IBM Plex Mono",ui-monospace,monospace;border:1px solid var(--rule);padding:0 .2rem}
+.th{white-space:nowrap}
+td:last-child,code{overflow-wrap:anywhere}
+code{font:.75rem "IBM Plex Mono",ui-monospace,monospace;border:1px solid var(--rule);padding:0 .2rem}
 .said{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}
 table{border-collapse:collapse;width:100%;margin:.5rem 0}
-th,td{text-align:left;vertical-align:top;padding:.25rem .75rem .25rem 0;border-bottom:1px solid var(--rule);overflow-wrap:anywhere}
+th,td{text-align:left;vertical-align:top;padding:.25rem .75rem .25rem 0;border-bottom:1px solid var(--rule);overflow-wrap:break-word}
+th{white-space:nowrap}
+td:last-child,code{overflow-wrap:anywhere}
 code{font:.75rem "IBM Plex Mono",ui-monospace,monospace}
 a{color:#1f5b4a}
 @media(max-width:40rem){article{display:block;border-bottom:1px solid var(--rule)}article .spine{border:0;text-align:left;padding:0 .9rem}.own .text{text-align:right}}

@@ -4,7 +4,7 @@ export class ZonedTime {
   private readonly day: Intl.DateTimeFormat;
 
   constructor(readonly zone: string) {
-    const clock = { timeZone: zone, hourCycle: 'h23', calendar: 'iso8601' } as const;
+    const clock = { timeZone: zone, hourCycle: 'h23', calendar: 'gregory' } as const;
     this.parts = new Intl.DateTimeFormat('en-GB', {
       ...clock,
       year: 'numeric',

@@ -54,4 +54,10 @@ export function guessRegion(addresses: Iterable<string>): CountryCode | null {
   return top && top[1] * 2 > total ? top[0] : null;
 }
 
+/** An address as people write it: telephone numbers with their groups of digits. */
+export function shownAddress(address: string): string {
+  if (!address.startsWith('+')) return address;
+  return parsePhoneNumberFromString(address)?.formatInternational() ?? address;
+}
+
 export type { CountryCode };

@@ -1,4 +1,4 @@
-export { normaliseAddress } from './address';
+export { shownAddress } from './address';
 export type { CountryCode } from './address';
 export { assembleStore, byTime, personId } from './assemble';
 export type { StoreFacts } from './assemble';

@@ -3,6 +3,7 @@ import type { Candidate, Hints, Region } from './candidate';
 import { cellEnd, type MatchContext, type Reading } from './evaluate';
 import { bodySize, pushFits, readSerials, type LayoutSet } from './intact';
 import { suits, type Layout } from './layout';
+import { serialSize } from '../record';
 
 /**
  * Cells whose first four bytes became a free block's header (file format,
@@ -38,7 +39,8 @@ export function findOverwritten(
   layouts: LayoutSet,
   hints: Hints,
   context: MatchContext,
-  intact: Candidate[]
+  intact: Candidate[],
+  owner: string | null
 ): Candidate[] {
   const found: Candidate[] = [];
   const old = oldBlocks(page, region, context.usable);
@@ -50,6 +52,8 @@ export function findOverwritten(
     const attempt: Attempt = { page, start, region, context, base, certain, ends, found };
     for (const layout of layouts.all) {
       if (!certain && !layout.wanted) continue;
+      // Index entries only help; off their own pages they are not worth guessing.
+      if (layout.index && owner !== layout.name) continue;
       if (layout.shape === 'keyed') tryKeyed(attempt, layout);
       else tryBare(attempt, layout);
     }
@@ -89,13 +93,15 @@ function tryKeyed(attempt: Attempt, layout: Layout): void {
   tryHeaderAt(attempt, layout, start + 4);
   const tail = rowidTail(page, start + LOST, region.end);
   if (tail > 0) tryHeaderAt(attempt, layout, start + LOST + tail);
-  tryLostHeader(attempt, layout, start + 3, [[]]);
+  tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
   tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
 }
 
+const NOTHING_LOST: Guess[] = [{ serials: [], half: 0, size: 0 }];
+
 function tryBare(attempt: Attempt, layout: Layout): void {
   const { start } = attempt;
-  tryLostHeader(attempt, layout, start + 3, [[]]);
+  tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
   tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
   tryLostHeader(attempt, layout, start + 1, guesses(layout, 2));
 }
@@ -120,46 +126,92 @@ function tryHeaderAt(attempt: Attempt, layout: Layout, head: number): void {
 
 /** The header's length, and perhaps the first serial types, are lost; `starts` are the guesses for those. */
 function tryLostHeader(attempt: Attempt, layout: Layout, head: number, starts: Guess[]): void {
-  for (const guess of starts) {
-    for (let count = layout.columns.length; count >= layout.shortest; count--) {
-      const serials = completeSerials(attempt, layout, guess, count);
-      if (!serials) continue;
-      const headerSize = 1 + serials.reduce((sum, serial) => sum + varintSize(serial), 0);
-      if (headerSize > 127) continue;
-      const guessed = guess.length > 0 && !(layout.columns[0]!.isRowid && guess.length === 1);
-      judge(attempt, layout, { head, headerSize, serials, base: attempt.base, guessed });
+  const first = starts[0];
+  if (!first) return;
+  const sure = first.serials.length === 0 || (layout.columns[0]!.isRowid && first.serials.length === 1);
+  for (let count = layout.columns.length; count >= layout.shortest; count--) {
+    for (const half of [false, true]) {
+      const group = starts.filter((guess) => (guess.half > 0) === half);
+      if (group.length > 0) tryGroup(attempt, layout, head, count, group, !sure);
     }
   }
 }
 
-/** Lost serial types in order; the last may have kept its second byte (`half`: its high bits). */
-type Guess = { serial?: number; half?: number }[];
-
-function completeSerials(
+/** All guesses of a group leave the same serial types to be read, so those are read once. */
+function tryGroup(
   attempt: Attempt,
   layout: Layout,
-  guess: Guess,
-  count: number
-): number[] | null {
-  const { page, region, start } = attempt;
-  let pos = start + LOST;
-  const serials: number[] = [];
-  for (const part of guess) {
-    if (part.serial !== undefined) serials.push(part.serial);
-    else {
-      const low = page[pos++]!;
-      if (low >= 0x80) return null;
-      serials.push(part.half! * 128 + low);
-    }
+  head: number,
+  count: number,
+  group: Guess[],
+  guessed: boolean
+): void {
+  const { page, start, base } = attempt;
+  const half = group[0]!.half > 0;
+  const low = page[start + LOST]!;
+  if (half && low >= 0x80) return;
+  const lost = group[0]!.serials.length + (half ? 1 : 0);
+  const rest = restSerials(attempt, layout, start + LOST + (half ? 1 : 0), lost, count);
+  if (!rest) return;
+  for (const guess of group) {
+    const last = half ? guess.half * 128 + low : -1;
+    const headerSize = 1 + guess.serials.length + (half ? 2 : 0) + rest.bytes;
+    if (headerSize > 127) continue;
+    const payload = headerSize + guess.size + (half ? serialSize(last) : 0) + rest.body;
+    if (!endsRight(attempt, layout, head, payload, guessed)) continue;
+    const serials = [...guess.serials, ...(half ? [last] : []), ...rest.serials];
+    judge(attempt, layout, { head, headerSize, serials, base, guessed });
   }
-  while (serials.length < count) {
+}
+
+/** Serial types that lost their bytes: whole ones of one byte each, then perhaps one that kept its second byte. */
+interface Guess {
+  serials: number[];
+  /** High bits of the serial type whose low seven bits survived; 0 when there is none. */
+  half: number;
+  /** Bytes of the values of `serials`. */
+  size: number;
+}
+
+interface Rest {
+  serials: number[];
+  /** Bytes that they take in the header. */
+  bytes: number;
+  /** Bytes of their values. */
+  body: number;
+}
+
+function restSerials(
+  attempt: Attempt,
+  layout: Layout,
+  from: number,
+  first: number,
+  count: number
+): Rest | null {
+  const { page, region } = attempt;
+  const rest: Rest = { serials: [], bytes: 0, body: 0 };
+  for (let i = first; i < count; i++) {
+    const pos = from + rest.bytes;
     if (page[pos] === 0x80) return null;
     const serial = readVarint(page, pos, region.end, scratch);
-    if (serial.size === 0 || suits(layout, serials.length, serial.value) === null) return null;
-    serials.push(serial.value);
-    pos += serial.size;
+    if (serial.size === 0 || suits(layout, i, serial.value) === null) return null;
+    rest.serials.push(serial.value);
+    rest.bytes += serial.size;
+    rest.body += serialSize(serial.value);
   }
-  return serials.length === count ? serials : null;
+  return rest;
+}
+
+/** What was guessed, or lies where a block is only suspected, needs a neighbour that begins at its end. */
+function endsRight(
+  attempt: Attempt,
+  layout: Layout,
+  head: number,
+  payload: number,
+  guessed: boolean
+): boolean {
+  if (!guessed && attempt.certain) return true;
+  return attempt.ends.has(cellEnd(layout, attempt.start, head, payload, attempt.context.usable));
 }
 
 interface Judged {
@@ -179,10 +231,8 @@ function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
   const lengthSize = varintSize(payload);
   const rowidSize = head - start - lengthSize;
   if (layout.shape === 'keyed' ? rowidSize < 1 || rowidSize > 9 : rowidSize !== 0) return;
-  const end = cellEnd(layout, start, head, payload, context.usable);
-  const agrees = ends.has(end);
-  // What was guessed, or lies where a block is only suspected, needs a neighbour that begins at its end.
-  if (!agrees && (judged.guessed || !attempt.certain)) return;
+  if (!endsRight(attempt, layout, head, payload, judged.guessed)) return;
+  const agrees = ends.has(cellEnd(layout, start, head, payload, context.usable));
   const reading: Reading = {
     start,
     rowid: null,
@@ -210,16 +260,26 @@ function guesses(layout: Layout, lost: 1 | 2): Guess[] {
 }
 
 function guessOne(layout: Layout, at: number): Guess[] {
-  const out: Guess[] = shortSerials(layout, at).map((serial) => [{ serial }]);
+  const out: Guess[] = shortSerials(layout, at).map((serial) => ({
+    serials: [serial],
+    half: 0,
+    size: serialSize(serial)
+  }));
   // Text of more than 57 bytes has a serial type of two bytes, of which the second survived.
-  if (takesText(layout, at)) for (let half = 1; half <= 8; half++) out.push([{ half }]);
+  if (takesText(layout, at)) for (let half = 1; half <= 8; half++) out.push({ serials: [], half, size: 0 });
   return out;
 }
 
 function guessTwo(layout: Layout): Guess[] {
   if (layout.columns.length < 2) return [];
   const second = guessOne(layout, 1);
-  return shortSerials(layout, 0).flatMap((serial) => second.map((guess) => [{ serial }, ...guess]));
+  return shortSerials(layout, 0).flatMap((serial) =>
+    second.map((guess) => ({
+      serials: [serial, ...guess.serials],
+      half: guess.half,
+      size: serialSize(serial) + guess.size
+    }))
+  );
 }
 
 function shortSerials(layout: Layout, at: number): number[] {

@@ -25,7 +25,7 @@ const BELIEVED = 18;
 /** A page owned by another table, or by none, must convince by more. */
 const BELIEVED_ELSEWHERE = 24;
 const OWNER_BONUS = 4;
-const PROGRESS_EVERY = 64;
+const PROGRESS_EVERY = 8;
 
 /**
  * Reads every byte that no live structure uses, in the database file and its
@@ -98,7 +98,7 @@ function readRegion(
 ): Candidate[] {
   if (isBlank(page, region)) return [];
   const intact = findIntact(page, region, layouts, hints, context);
-  const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact));
+  const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact, owner));
   const believed = all.filter((candidate) => {
     const owned = candidate.layout.name === owner;
     if (owned) candidate.score += OWNER_BONUS;

@@ -33,11 +33,16 @@
   });
 
   /** Brings a line into view and gives it the focus of the keyboard. */
-  export async function goTo(index: number, focus: boolean): Promise<void> {
-    get(virtualizer).scrollToIndex(index, { align: 'auto' });
+  export async function goTo(
+    index: number,
+    focus: boolean,
+    align: 'auto' | 'center' = 'auto'
+  ): Promise<void> {
+    get(virtualizer).scrollToIndex(index, { align });
     await tick();
     requestAnimationFrame(() => {
-      get(virtualizer).scrollToIndex(index, { align: 'auto' });
+      // Heights are known once the lines have been drawn.
+      get(virtualizer).scrollToIndex(index, { align });
       requestAnimationFrame(() => {
         if (focus) document.getElementById(`line-${index}`)?.focus({ preventScroll: true });
       });

@@ -44,7 +44,7 @@
   </div>
   <div class="spine">
     <button class="pick" onclick={onchoose} aria-pressed={line.chosen} aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}" tabindex="-1">
-      <b>{line.number || '·'}</b> {line.time} <span class="mark" title={word} aria-hidden="true">{markOf(line.state)}</span>
+      <b>{line.number || '·'}</b> {line.time} <span class="glyph" title={word} aria-hidden="true">{markOf(line.state)}</span>
     </button>
   </div>
 </article>
@@ -127,7 +127,7 @@
     color: var(--ink);
     font-weight: 400;
   }
-  .mark {
+  .glyph {
     color: var(--tone);
   }
   p {

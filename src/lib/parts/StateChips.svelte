@@ -11,7 +11,7 @@
   {#each MARKS as { state, mark, word }, i (state)}
     {#if totals[state] > 0 || state === 'live' || state === 'recovered'}
       <button class="chip {state}" class:off={!reading.states.includes(state)} aria-pressed={reading.states.includes(state)} title="{word}, key {i + 1}" onclick={() => reading.toggleState(state)}>
-        <span class="mark" aria-hidden="true">{mark}</span>{word} {count(totals[state])}
+        <span class="glyph" aria-hidden="true">{mark}</span>{word} {count(totals[state])}
       </button>
     {/if}
   {/each}
@@ -42,7 +42,7 @@
     background: transparent;
     text-decoration: line-through;
   }
-  .mark {
+  .glyph {
     display: inline-block;
     width: 16px;
     text-align: center;

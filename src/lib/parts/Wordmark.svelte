@@ -1,7 +1,7 @@
-<a class="mark" href="/" aria-label="Ombudsman, to the casebook">Ombuds<i>man</i></a>
+<a class="wordmark" href="/" aria-label="Ombudsman, to the casebook">Ombuds<i>man</i></a>
 
 <style>
-  .mark {
+  .wordmark {
     font: 600 18px var(--font-text);
     letter-spacing: 0.2px;
     color: var(--ink);

@@ -1,5 +1,5 @@
 import { OWNER, emptyCounts, type Counts, type Message, type Person, type Thread } from '$core/records';
-import { byTime, correspondents, mergePeople, type Correspondent } from '$core/threads';
+import { byTime, correspondents, mergePeople, shownAddress, type Correspondent } from '$core/threads';
 import type { Attachment } from '$core/records';
 import type { ChunkRecord } from '../storage/schema';
 
@@ -92,11 +92,16 @@ export class Naming {
   person(id: string | null): string {
     if (id === null) return 'unknown sender';
     if (id === OWNER) return this.owner || 'owner';
-    return this.names[id] || this.people.get(id)?.name || this.address(id);
+    return this.names[id] || this.people.get(id)?.name || this.shown(id);
   }
 
   address(id: string | null): string {
     return id === null ? '' : (this.people.get(id)?.addresses[0] ?? '');
+  }
+
+  /** The address as people write it. */
+  shown(id: string | null): string {
+    return shownAddress(this.address(id));
   }
 
   correspondent(row: Correspondent): string {

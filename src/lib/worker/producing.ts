@@ -24,7 +24,7 @@ export function gatherProduction(
     if (picked.length === 0) continue;
     threads.push({
       title: naming.correspondent(row),
-      participants: row.participants.map((id) => ({ name: naming.person(id), address: naming.address(id) })),
+      participants: row.participants.map((id) => ({ name: naming.person(id), address: naming.shown(id) })),
       lines: picked.map((held) => productionLine(held, holdings, naming)),
       of: all.length
     });
@@ -54,7 +54,7 @@ function productionLine(
     id: message.id,
     at: message.sentAt,
     sender: naming.person(message.sender),
-    address: naming.address(message.sender),
+    address: naming.shown(message.sender),
     direction: message.direction,
     body: message.body,
     subject: message.subject,

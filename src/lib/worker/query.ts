@@ -44,7 +44,7 @@ export class Reader {
     const { density, densityNotLive } = densityOf(held, span);
     const person = row.group ? null : (row.participants[0] ?? null);
     const name = this.naming.correspondent(row);
-    const address = this.naming.address(person);
+    const address = this.naming.shown(person);
     return {
       id: row.id,
       name,

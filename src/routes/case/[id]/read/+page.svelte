@@ -54,7 +54,7 @@
     void open.version;
     const filter = $state.snapshot(reading.filter);
     const { correspondent } = reading;
-    if (correspondent === null) return lines.clear();
+    if (correspondent === null) return untrack(() => lines.clear());
     untrack(() => turnTo(correspondent, filter)).catch(report);
   });
 
@@ -74,7 +74,7 @@
     await lines.show(correspondent, filter, Math.max(0, kept));
     lastChosen = null;
     focused = Math.max(0, kept);
-    if (kept > 0) await spine?.goTo(kept, false);
+    if (kept > 0) await spine?.goTo(kept, false, 'center');
     else spine?.toTop();
     await look(focused);
   }

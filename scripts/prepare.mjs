@@ -1,0 +1,25 @@
+// Makes what the application needs and the repository does not hold: packages, fonts, demo evidence.
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { ensureInstalled, hashOf, root, run, say, stamp } from './lib/install.mjs';
+import { prepareEmojiFont } from './lib/emoji.mjs';
+
+export function prepare() {
+  ensureInstalled();
+  prepareEmojiFont();
+  prepareEvidence();
+}
+
+function prepareEvidence() {
+  const sources = readdirSync(join(root, 'demo'))
+    .filter((name) => name.endsWith('.ts'))
+    .sort()
+    .map((name) => `demo/${name}`);
+  const made = stamp('evidence', hashOf(sources));
+  if (made.fresh && existsSync(join(root, 'static/demo/case.json'))) return;
+  say('Making the demo evidence …');
+  run(process.execPath, ['--import', 'tsx', 'demo/make.ts']);
+  made.done();
+}
+
+if (process.argv[1]?.endsWith('prepare.mjs')) prepare();
