@@ -17,7 +17,8 @@ export function openInputs(paths: string[]): { inputs: SourceInput[]; unopened: 
   const unopened: Unopened[] = [];
   const all = new Set(paths.map((path) => resolve(path)));
   for (const path of all) {
-    if (COMPANIONS.some((end) => path.endsWith(end) && all.has(path.slice(0, -end.length)))) continue;
+    if (COMPANIONS.some((end) => path.endsWith(end) && all.has(path.slice(0, -end.length))))
+      continue;
     const id = `s${inputs.length + 1}`;
     try {
       inputs.push({ id, name: basename(path), files: openFiles(path) });

@@ -24,7 +24,8 @@ const DEPTHS: readonly string[] = ['indexed', 'freed', 'whole'];
 
 export function parseOptions(args: string[]): ExamineOptions {
   const { values, positionals } = parse(args);
-  if (positionals.length === 0) throw new UsageError('Name at least one file or folder to examine.');
+  if (positionals.length === 0)
+    throw new UsageError('Name at least one file or folder to examine.');
   if (!values.out) throw new UsageError('Say with --out where the case file is to be written.');
   const depth = values.depth ?? 'freed';
   if (!DEPTHS.includes(depth)) throw new UsageError(`Unknown depth "${depth}".`);

@@ -1,5 +1,11 @@
 import { closeSync, openSync, renameSync, writeSync } from 'node:fs';
-import { messageToFile, sourceToFile, CASE_FORMAT, type Findings, type Source } from '../core/records';
+import {
+  messageToFile,
+  sourceToFile,
+  CASE_FORMAT,
+  type Findings,
+  type Source
+} from '../core/records';
 
 export interface CaseContent {
   sources: Source[];

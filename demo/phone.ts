@@ -45,25 +45,60 @@ export class PhoneStore {
     this.db.run(
       `INSERT INTO sms(_id, thread_id, address, date, date_sent, protocol, read, status, type, reply_path_present, body, service_center, creator, seen, sub_id)
        VALUES(?,?,?,?,?,?,1,-1,?,?,?,?,'messaging',1,1)`,
-      [id, thread, addressOf(line.with as CharacterKey), line.at, own ? 0 : line.at - 1200, own ? null : 0, own ? 2 : 1, own ? null : 0, line.text, own ? null : '+447700900900']
+      [
+        id,
+        thread,
+        addressOf(line.with as CharacterKey),
+        line.at,
+        own ? 0 : line.at - 1200,
+        own ? null : 0,
+        own ? 2 : 1,
+        own ? null : 0,
+        line.text,
+        own ? null : '+447700900900'
+      ]
     );
     return [`DELETE FROM sms WHERE _id=${id}`];
   }
 
   private addPicture(line: ScriptLine, thread: number): string[] {
     const own = line.by === 'me';
-    this.db.run('INSERT INTO pdu(thread_id, date, date_sent, msg_box, read, ct_t, m_type, seen) VALUES(?,?,?,?,1,?,?,1)', [
-      thread,
-      Math.floor(line.at / 1000),
-      Math.floor(line.at / 1000),
-      own ? 2 : 1,
-      'application/vnd.wap.multipart.related',
-      own ? 128 : 132
-    ]);
+    this.db.run(
+      'INSERT INTO pdu(thread_id, date, date_sent, msg_box, read, ct_t, m_type, seen) VALUES(?,?,?,?,1,?,?,1)',
+      [
+        thread,
+        Math.floor(line.at / 1000),
+        Math.floor(line.at / 1000),
+        own ? 2 : 1,
+        'application/vnd.wap.multipart.related',
+        own ? 128 : 132
+      ]
+    );
     const id = Number(this.db.exec('SELECT last_insert_rowid()')[0]!.values[0]![0]);
-    const part = 'INSERT INTO part(mid, seq, ct, name, chset, cid, cl, _data, text) VALUES(?,?,?,?,?,?,?,?,?)';
-    this.db.run(part, [id, 0, 'text/plain', 'text.txt', 106, '<text>', 'text.txt', null, line.text]);
-    this.db.run(part, [id, 1, 'image/jpeg', line.picture, null, '<image>', line.picture, `parts/PART_${line.at}_${line.picture}`, null]);
+    const part =
+      'INSERT INTO part(mid, seq, ct, name, chset, cid, cl, _data, text) VALUES(?,?,?,?,?,?,?,?,?)';
+    this.db.run(part, [
+      id,
+      0,
+      'text/plain',
+      'text.txt',
+      106,
+      '<text>',
+      'text.txt',
+      null,
+      line.text
+    ]);
+    this.db.run(part, [
+      id,
+      1,
+      'image/jpeg',
+      line.picture,
+      null,
+      '<image>',
+      line.picture,
+      `parts/PART_${line.at}_${line.picture}`,
+      null
+    ]);
     const addr = 'INSERT INTO addr(msg_id, address, type, charset) VALUES(?,?,?,106)';
     const other = addressOf(line.with as CharacterKey);
     this.db.run(addr, [id, own ? 'insert-address-token' : other, 137]);

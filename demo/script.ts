@@ -64,10 +64,15 @@ function dailyLife(talk: Talk, random: Random): ScriptLine[] {
   const out: ScriptLine[] = [];
   const recent: number[] = [];
   const step = MONTH / talk.often;
-  for (let at = FIRST_DAY + random.next() * step; at < LAST_DAY; at += step * (0.3 + 1.4 * random.next())) {
+  for (
+    let at = FIRST_DAY + random.next() * step;
+    at < LAST_DAY;
+    at += step * (0.3 + 1.4 * random.next())
+  ) {
     const index = freshIndex(talk.exchanges.length, recent, random);
     const start = daytime(at, random);
-    if (!inStoryHours(start, talk.with)) out.push(...play(talk, talk.exchanges[index]!, start, random));
+    if (!inStoryHours(start, talk.with))
+      out.push(...play(talk, talk.exchanges[index]!, start, random));
   }
   return out;
 }

@@ -33,7 +33,11 @@ export class TabletStore {
     const chat = this.chatOf(line.with);
     const group = isGroup(line.with);
     const own = line.by === 'me';
-    const writer = own ? (group ? 0 : this.handleOf(line.with as CharacterKey)) : this.handleOf(line.by as CharacterKey);
+    const writer = own
+      ? group
+        ? 0
+        : this.handleOf(line.with as CharacterKey)
+      : this.handleOf(line.by as CharacterKey);
     const id = ++this.count;
     const date = `${BigInt(line.at - EPOCH_2001) * 1_000_000n}`;
     const guid = guidOf(id, line.at);
@@ -68,7 +72,13 @@ export class TabletStore {
     const identifier = group ? `room-${key}` : addressOf(key as CharacterKey);
     this.db.run(
       "INSERT INTO chat(guid, style, state, chat_identifier, service_name, room_name, display_name) VALUES(?,?,3,?,'post',?,?)",
-      [`post;${group ? '+' : '-'};${identifier}`, group ? 43 : 45, identifier, group ? identifier : null, group?.title ?? '']
+      [
+        `post;${group ? '+' : '-'};${identifier}`,
+        group ? 43 : 45,
+        identifier,
+        group ? identifier : null,
+        group?.title ?? ''
+      ]
     );
     for (const member of group?.members ?? [key as CharacterKey]) {
       this.db.run('INSERT INTO chat_handle_join VALUES(?, ?)', [chat, this.handleOf(member)]);
@@ -78,7 +88,9 @@ export class TabletStore {
 
   dropChat(key: string): void {
     const chat = this.chats.get(key);
-    this.db.run(`DELETE FROM message WHERE ROWID IN (SELECT message_id FROM chat_message_join WHERE chat_id=${chat})`);
+    this.db.run(
+      `DELETE FROM message WHERE ROWID IN (SELECT message_id FROM chat_message_join WHERE chat_id=${chat})`
+    );
     this.db.run(`DELETE FROM chat_message_join WHERE chat_id=${chat}`);
     this.db.run(`DELETE FROM chat_handle_join WHERE chat_id=${chat}`);
     this.db.run(`DELETE FROM chat WHERE ROWID=${chat}`);
@@ -88,6 +100,6 @@ export class TabletStore {
 
 function guidOf(n: number, at: number): string {
   const hex = (Math.imul(n, 2654435761) >>> 0).toString(16).padStart(8, '0');
-  const low = (at % 0xffffffff >>> 0).toString(16).padStart(8, '0');
+  const low = ((at % 0xffffffff) >>> 0).toString(16).padStart(8, '0');
   return `${hex}-${low.slice(0, 4)}-4${low.slice(4, 7)}-8${hex.slice(1, 4)}-${low}${hex.slice(4)}`.toUpperCase();
 }

@@ -61,7 +61,8 @@ class Pass {
   async *run(): AsyncGenerator<PassEvent> {
     yield* this.hash();
     const { databases, others } = recogniseFiles(this.request.input.files);
-    this.source.kind = databases.length === 1 ? 'database' : databases.length > 1 ? 'folder' : 'unrecognised';
+    this.source.kind =
+      databases.length === 1 ? 'database' : databases.length > 1 ? 'folder' : 'unrecognised';
     yield { type: 'source', source: this.source };
     this.storesTotal = Math.max(1, databases.length);
     for (const files of databases) {
@@ -143,10 +144,18 @@ class Pass {
     const [hashEnd] = SHARES.declarations;
     const rest = 1 - hashEnd;
     const fraction =
-      stage === 'hash' ? within : hashEnd + rest * ((this.storesDone + (within - hashEnd) / rest) / this.storesTotal);
+      stage === 'hash'
+        ? within
+        : hashEnd + rest * ((this.storesDone + (within - hashEnd) / rest) / this.storesTotal);
     // Live rows may be read twice, first to be shown early; the bar does not go back for that.
     this.reached = Math.max(this.reached, fraction);
-    return { type: 'progress', stage, fraction: this.reached, bytes: this.bytes, found: this.found };
+    return {
+      type: 'progress',
+      stage,
+      fraction: this.reached,
+      bytes: this.bytes,
+      found: this.found
+    };
   }
 }
 
@@ -163,7 +172,8 @@ function unreadable(error: SqliteFormatError): Note {
 
 function otherFiles(others: ByteSource[]): Note {
   const some = others.slice(0, 3).map((file) => file.name);
-  const names = others.length > 3 ? `${some.join(', ')} and ${others.length - 3} more` : some.join(', ');
+  const names =
+    others.length > 3 ? `${some.join(', ')} and ${others.length - 3} more` : some.join(', ');
   const verb = others.length === 1 ? 'is no message store' : 'are no message stores';
   return { level: 'info', code: 'not-recognised', text: `${names} ${verb}.`, path: null };
 }

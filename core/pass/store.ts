@@ -145,14 +145,12 @@ const MOST_NOTES = 20;
 
 function damageNotes(damage: Damage[]): Note[] {
   const distinct = new Map(damage.map((d) => [`${d.page}/${d.structure}/${d.reason}`, d]));
-  const notes = [...distinct.values()].slice(0, MOST_NOTES).map(
-    (d): Note => ({
-      level: 'warning',
-      code: 'damaged',
-      text: `${d.file}: page ${d.page}, offset ${d.offset}: ${d.reason}. The rest was read.`,
-      path: d.file
-    })
-  );
+  const notes = [...distinct.values()].slice(0, MOST_NOTES).map((d): Note => ({
+    level: 'warning',
+    code: 'damaged',
+    text: `${d.file}: page ${d.page}, offset ${d.offset}: ${d.reason}. The rest was read.`,
+    path: d.file
+  }));
   const more = distinct.size - notes.length;
   if (more > 0) {
     const text = `${more} more damaged places are not listed.`;
@@ -163,12 +161,15 @@ function damageNotes(damage: Damage[]): Note[] {
 
 /** Why not more: what the file itself says about its freed space. */
 function limitsOf(database: Database, tables: RecoveredTable[], depth: Depth): string[] {
-  if (depth === 'indexed') return ['Only what the store itself lists was read: freed space was not searched.'];
+  if (depth === 'indexed')
+    return ['Only what the store itself lists was read: freed space was not searched.'];
   const limits: string[] = [];
   const freed = tables.reduce((sum, table) => sum + table.freed.length, 0);
   const space = freedSpace(database);
   if (space.bytes === 0) {
-    limits.push('The file has no freed space: it was compacted, or nothing was deleted since it was made.');
+    limits.push(
+      'The file has no freed space: it was compacted, or nothing was deleted since it was made.'
+    );
   } else if (space.wiped === space.bytes) {
     limits.push(`All ${space.bytes} bytes of freed space are wiped: the app deletes securely.`);
   } else if (freed === 0) {

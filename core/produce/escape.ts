@@ -23,7 +23,6 @@ export function escapeHtml(text: string): string {
 
 // Direction overrides and embeddings, controls but tab and line ends, lone surrogates, noncharacters.
 const HIDDEN =
-  // eslint-disable-next-line no-control-regex
   /[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 
 /** Text in its own direction, line breaks kept. */

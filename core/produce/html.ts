@@ -47,11 +47,7 @@ ${body}
 `;
 }
 
-function threadPage(
-  production: Production,
-  thread: ProductionThread,
-  time: ZonedTime
-): string {
+function threadPage(production: Production, thread: ProductionThread, time: ZonedTime): string {
   const part =
     thread.lines.length === thread.of
       ? `${thread.of} lines`
@@ -62,7 +58,10 @@ function threadPage(
   const head = `<header><h1><bdi>${escapeHtml(thread.title)}</bdi></h1>
 <p>With ${people}. ${part}. Times in ${escapeHtml(production.zone)}. <a href="../index.html">Index</a></p>
 <p class="legend">${legend()}</p></header>`;
-  return page(thread.title, `${head}\n<main>\n${transcript(thread, time)}\n</main>\n${proofTable(thread)}`);
+  return page(
+    thread.title,
+    `${head}\n<main>\n${transcript(thread, time)}\n</main>\n${proofTable(thread)}`
+  );
 }
 
 function legend(): string {
@@ -89,10 +88,13 @@ function transcript(thread: ProductionThread, time: ZonedTime): string {
 }
 
 function lineRow(line: ProductionLine, time: ZonedTime, nameSpeaker: boolean): string {
-  const side = line.direction === 'outgoing' ? 'own' : line.direction === 'incoming' ? 'other' : 'both';
+  const side =
+    line.direction === 'outgoing' ? 'own' : line.direction === 'incoming' ? 'other' : 'both';
   const { mark, word } = STATE_MARKS[line.state];
   const at = line.at === null ? null : time.split(line.at);
-  const stamp = at ? `<time datetime="${new Date(line.at!).toISOString()}">${at.time}</time> <i>${at.offset}</i>` : 'time unknown';
+  const stamp = at
+    ? `<time datetime="${new Date(line.at!).toISOString()}">${at.time}</time> <i>${at.offset}</i>`
+    : 'time unknown';
   const name = nameSpeaker
     ? `<p class="who"><bdi>${escapeHtml(line.sender)}</bdi></p>`
     : `<p class="said">${escapeHtml(line.sender)}</p>`;
@@ -131,13 +133,17 @@ ${rows.join('\n')}
 function indexPage(production: Production, pages: ProducedFile[], time: ZonedTime): string {
   const rows = production.threads.map((thread, i) => {
     const times = thread.lines.flatMap((line) => (line.at === null ? [] : [line.at]));
-    const span = times.length === 0 ? '' : `${time.split(times[0]!).date} to ${time.split(times.at(-1)!).date}`;
+    const span =
+      times.length === 0
+        ? ''
+        : `${time.split(times[0]!).date} to ${time.split(times.at(-1)!).date}`;
     const recovered = thread.lines.filter((line) => line.state !== 'live').length;
     const href = pages[i]!.path.split('/').map(encodeURIComponent).join('/');
     return `<tr><td><a href="${href}"><bdi>${escapeHtml(thread.title)}</bdi></a></td><td>${span}</td><td>${thread.lines.length}</td><td>${recovered}</td></tr>`;
   });
   const sources = production.sources.map(
-    (s) => `<tr><td>${escapeHtml(s.name)}</td><td>${sizeText(s.bytes)}</td><td><code>${escapeHtml(s.sha256)}</code></td></tr>`
+    (s) =>
+      `<tr><td>${escapeHtml(s.name)}</td><td>${sizeText(s.bytes)}</td><td><code>${escapeHtml(s.sha256)}</code></td></tr>`
   );
   return page(
     production.caseName,

@@ -45,12 +45,18 @@ function lineText(line: ProductionLine, time: ZonedTime): string[] {
   const state = line.state === 'live' ? '' : ` [${word}, certainty ${line.certainty}]`;
   const out = [`${line.number}  ${at}  ${oneLine(line.sender)}${state}`];
   if (line.subject) out.push(`      Subject: ${oneLine(line.subject)}`);
-  if (line.body !== '') out.push(...shownBody(line).split(/\r\n|[\n\r\u2028\u2029\u0085\v\f]/).map((t) => `      ${t}`));
+  if (line.body !== '')
+    out.push(
+      ...shownBody(line)
+        .split(/\r\n|[\n\r\u2028\u2029\u0085\v\f]/)
+        .map((t) => `      ${t}`)
+    );
   for (const file of line.attachments) {
     const size = file.bytes === null ? '' : `, ${sizeText(file.bytes)}`;
     out.push(`      (attachment: ${oneLine(file.name)}${size})`);
   }
-  if (line.state !== 'live') out.push(...line.proofs.slice(0, 1).map((p) => `      proof: ${proofText(p)}`));
+  if (line.state !== 'live')
+    out.push(...line.proofs.slice(0, 1).map((p) => `      proof: ${proofText(p)}`));
   return out;
 }
 

@@ -99,9 +99,7 @@ export const messageSchema = z.object({
   attachments: z.array(z.string()),
   replyTo: z.string().nullable(),
   reactions: z.array(z.object({ person: z.string().nullable(), text: z.string(), at: time })),
-  location: z
-    .object({ lat: z.number(), lon: z.number(), label: z.string().nullable() })
-    .nullable()
+  location: z.object({ lat: z.number(), lon: z.number(), label: z.string().nullable() }).nullable()
 });
 
 export const attachmentSchema = z.object({

@@ -1,14 +1,7 @@
 export { CASE_FORMAT, caseFileSchema } from './casefile';
 export type { CaseFile } from './casefile';
 export { fromCaseFile, isoTime, messageToFile, sourceToFile, toCaseFile } from './convert';
-export {
-  countStates,
-  emptyCounts,
-  emptyDevice,
-  emptyFindings,
-  OWNER,
-  STATES
-} from './model';
+export { countStates, emptyCounts, emptyDevice, emptyFindings, OWNER, STATES } from './model';
 export type {
   Attachment,
   Counts,

@@ -167,7 +167,14 @@ export function emptyCounts(): Counts {
 }
 
 export function emptyDevice(): Device {
-  return { name: null, model: null, system: null, serial: null, phoneNumber: null, backedUpAt: null };
+  return {
+    name: null,
+    model: null,
+    system: null,
+    serial: null,
+    phoneNumber: null,
+    backedUpAt: null
+  };
 }
 
 export function countStates(messages: readonly Message[]): Counts {

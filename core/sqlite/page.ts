@@ -79,12 +79,7 @@ export function localSize(payload: number, usable: number, tableLeaf: boolean): 
 }
 
 /** Parses the cell at `at`; null when its parts do not fit into the page. */
-export function readCell(
-  page: Uint8Array,
-  kind: number,
-  at: number,
-  usable: number
-): Cell | null {
+export function readCell(page: Uint8Array, kind: number, at: number, usable: number): Cell | null {
   if (at + 4 > usable) return null;
   let pos = at;
   const interior = kind === TABLE_INTERIOR || kind === INDEX_INTERIOR;
@@ -115,7 +110,16 @@ function finishCell(
 ): Cell | null {
   const { start, leftChild, rowid, payload, pos } = cell;
   if (kind === TABLE_INTERIOR) {
-    return { start, end: pos, leftChild, rowid, payload: 0, payloadStart: pos, local: 0, overflow: 0 };
+    return {
+      start,
+      end: pos,
+      leftChild,
+      rowid,
+      payload: 0,
+      payloadStart: pos,
+      local: 0,
+      overflow: 0
+    };
   }
   const local = localSize(payload, usable, kind === TABLE_LEAF);
   const spills = local < payload;

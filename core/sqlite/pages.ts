@@ -60,9 +60,7 @@ export class PageSet {
   }
 
   place(number: number): PagePlace {
-    return (
-      this.overlay.get(number) ?? { source: this.file, offset: (number - 1) * this.pageSize }
-    );
+    return this.overlay.get(number) ?? { source: this.file, offset: (number - 1) * this.pageSize };
   }
 
   /** Whether the committed state takes this page from a companion file, so that the database file holds an older image. */

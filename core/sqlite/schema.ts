@@ -1,4 +1,9 @@
-import { parseCreateTable, splitAtCommas, type ColumnDeclaration, type TableDeclaration } from './declaration';
+import {
+  parseCreateTable,
+  splitAtCommas,
+  type ColumnDeclaration,
+  type TableDeclaration
+} from './declaration';
 import type { SqlValue } from './record';
 import { isMark, isWord, tokenize } from './tokens';
 
@@ -35,7 +40,8 @@ export interface IndexSchema {
 
 export function schemaRow(values: SqlValue[]): SchemaRow | null {
   const [type, name, table, root, sql] = values;
-  if (typeof type !== 'string' || typeof name !== 'string' || typeof table !== 'string') return null;
+  if (typeof type !== 'string' || typeof name !== 'string' || typeof table !== 'string')
+    return null;
   return {
     type,
     name,
@@ -110,7 +116,8 @@ function automaticIndexes(table: TableSchema): string[][] {
   for (const part of splitAtCommas(tokens.slice(open + 1, -1))) {
     const name = part[0]!.text;
     const own = table.columns.find((column) => column.name === name);
-    const tableLevel = isWord(part[0], 'CONSTRAINT', 'PRIMARY', 'UNIQUE') && part[0]!.kind === 'word';
+    const tableLevel =
+      isWord(part[0], 'CONSTRAINT', 'PRIMARY', 'UNIQUE') && part[0]!.kind === 'word';
     part.forEach((token, i) => {
       if (!isWord(token, 'UNIQUE', 'PRIMARY')) return;
       const bracket = part.findIndex((t, j) => j > i && isMark(t, '('));

@@ -50,7 +50,13 @@ function collectFrames(
     const frame = source.read(at, FRAME_HEADER + pageSize);
     if (valid) valid = frameHolds(frame, header, sum);
     const commitSize = u32be(frame, 4);
-    log.frames.push({ index: i, page: u32be(frame, 0), offset: at + FRAME_HEADER, commitSize, valid });
+    log.frames.push({
+      index: i,
+      page: u32be(frame, 0),
+      offset: at + FRAME_HEADER,
+      commitSize,
+      valid
+    });
     if (valid && commitSize > 0) log.committed = i + 1;
     at += FRAME_HEADER + pageSize;
   }

@@ -17,7 +17,8 @@ export function judgeRow(row: FreedRow, columns: number): Judgement {
       ? `header and ${columns - row.lost.length} of ${columns} columns agree with table ${row.table}`
       : `header and ${columns} columns agree with table ${row.table}`
   ];
-  if (row.rebuilt > 0) reasons.push(`first ${row.rebuilt} bytes of the cell were overwritten and rebuilt`);
+  if (row.rebuilt > 0)
+    reasons.push(`first ${row.rebuilt} bytes of the cell were overwritten and rebuilt`);
   if (row.rowid !== null) reasons.push(`row number ${row.rowid} was read`);
   if (row.proofs.length > 1) reasons.push(`found in ${row.proofs.length} places`);
   if (row.cut) reasons.push(`${row.cut.bytes} bytes at the end are lost`);

@@ -106,6 +106,11 @@ export function column(name: string): Expression {
 }
 
 /** Shorthand for a lookup by one column. */
-export function lookUp(table: string, match: string, from: Expression, take: Expression): Expression {
+export function lookUp(
+  table: string,
+  match: string,
+  from: Expression,
+  take: Expression
+): Expression {
   return { lookup: { table, match, from }, take };
 }

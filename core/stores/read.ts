@@ -3,7 +3,14 @@ import type { SqlValue } from '../sqlite';
 import { judgeRow } from './certainty';
 import { settleClock, toMilliseconds } from './clock';
 import { evaluate, lookUpRows, type Scope } from './expression';
-import type { AttachmentField, Clock, Expression, MessageMapping, ReadingProfile, TimeField } from './profile';
+import type {
+  AttachmentField,
+  Clock,
+  Expression,
+  MessageMapping,
+  ReadingProfile,
+  TimeField
+} from './profile';
 import type { StoreRow, TableSet, TableView } from './tables';
 
 /** A message as its store tells it: addresses not yet joined to people. */

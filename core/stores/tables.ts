@@ -82,7 +82,8 @@ export class TableSet {
   private readonly byName = new Map<string, TableView>();
 
   constructor(tables: RecoveredTable[]) {
-    for (const table of tables) this.byName.set(table.schema.name.toLowerCase(), new TableView(table));
+    for (const table of tables)
+      this.byName.set(table.schema.name.toLowerCase(), new TableView(table));
   }
 
   get(name: string): TableView | undefined {

@@ -21,7 +21,9 @@ export class AddressBook {
 }
 
 export function normaliseAddress(raw: string, region: CountryCode | null): string {
-  const text = stripControls(raw).trim().replace(/^(tel|sms|mailto):/i, '');
+  const text = stripControls(raw)
+    .trim()
+    .replace(/^(tel|sms|mailto):/i, '');
   if (text.includes('@')) return text.toLowerCase();
   if (!/^[+()\d\s./-]+$/.test(text)) return text;
   const digits = text.replace(/\D/g, '');

@@ -69,10 +69,19 @@ class Assembly {
   add(folded: FoldedMessage): void {
     const id = this.freshId(folded.key);
     const thread = this.thread(folded);
-    const { key, table, rowid, unique, replacesKey, attachments, proofs, ...rest } = folded;
+    const { direction, sentAt, deliveredAt, readAt, body, subject, state } = folded;
+    const { certainty, reasons, replacesKey, attachments, proofs } = folded;
     const { source } = this.facts;
     this.messages.push({
-      ...rest,
+      direction,
+      sentAt,
+      deliveredAt,
+      readAt,
+      body,
+      subject,
+      state,
+      certainty,
+      reasons,
       id,
       store: this.facts.id,
       thread: thread.id,
@@ -131,11 +140,7 @@ class Assembly {
     return `${base}/${reused || key === '' ? [...members].sort().join('+') : `g:${key}`}`;
   }
 
-  private attach(
-    message: string,
-    i: number,
-    from: StoreMessage['attachments'][number]
-  ): string {
+  private attach(message: string, i: number, from: StoreMessage['attachments'][number]): string {
     const id = `${message}/a${i + 1}`;
     this.attachments.push({
       ...from,

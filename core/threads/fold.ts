@@ -99,11 +99,7 @@ function momentKey(message: StoreMessage): string {
   return [table, sentAt, direction, sender].join('\u0000');
 }
 
-function push(
-  map: Map<string, FoldedMessage[]>,
-  key: string,
-  message: FoldedMessage
-): void {
+function push(map: Map<string, FoldedMessage[]>, key: string, message: FoldedMessage): void {
   const list = map.get(key);
   if (list) list.push(message);
   else map.set(key, [message]);

@@ -20,7 +20,11 @@ export function run(command, args, options = {}) {
 
 export function hashOf(files) {
   const hash = createHash('sha256');
-  for (const file of files) hash.update(file).update('\0').update(readFileSync(join(root, file)));
+  for (const file of files)
+    hash
+      .update(file)
+      .update('\0')
+      .update(readFileSync(join(root, file)));
   return hash.digest('hex');
 }
 
@@ -61,7 +65,8 @@ export function ensurePrograms(programs) {
   try {
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
     const quiet = { stdio: ['ignore', 'ignore', 'inherit'], env };
-    const call = (args) => execFileSync([...asRoot, ...args][0], [...asRoot, ...args].slice(1), quiet);
+    const call = (args) =>
+      execFileSync([...asRoot, ...args][0], [...asRoot, ...args].slice(1), quiet);
     call(['apt-get', 'update', '-qq']);
     call(['apt-get', 'install', '-y', '-qq', '--no-install-recommends', ...packages]);
   } catch (error) {

@@ -21,7 +21,9 @@ export function shortHash(sha256: string): string {
 
 export function duration(seconds: number): string {
   if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s left`;
-  return seconds < 5400 ? `${Math.round(seconds / 60)} min left` : `${(seconds / 3600).toFixed(1)} h left`;
+  return seconds < 5400
+    ? `${Math.round(seconds / 60)} min left`
+    : `${(seconds / 3600).toFixed(1)} h left`;
 }
 
 const dates = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
@@ -31,8 +33,12 @@ export function date(at: number): string {
 }
 
 export function zoneLabel(zone: string, at = Date.now()): string {
-  const parts = new Intl.DateTimeFormat('en-GB', { timeZone: zone, timeZoneName: 'shortOffset' }).formatToParts(at);
-  const offset = parts.find((part) => part.type === 'timeZoneName')?.value.replace('GMT', 'UTC') ?? '';
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    timeZoneName: 'shortOffset'
+  }).formatToParts(at);
+  const offset =
+    parts.find((part) => part.type === 'timeZoneName')?.value.replace('GMT', 'UTC') ?? '';
   return offset === zone ? zone : `${zone}, ${offset === 'UTC' ? 'UTC+0' : offset}`;
 }
 

@@ -70,7 +70,13 @@
 <main>
   <div class="top">
     <h1>Casebook</h1>
-    <input class="field" type="search" placeholder="Search cases and clients" aria-label="Search cases and clients" bind:value={query} />
+    <input
+      class="field"
+      type="search"
+      placeholder="Search cases and clients"
+      aria-label="Search cases and clients"
+      bind:value={query}
+    />
     <button class="action quiet" onclick={openDemo}>Open the demo case</button>
     <button class="action main" onclick={() => (creating = true)}>New case</button>
   </div>
@@ -95,19 +101,38 @@
   {:else if cards}
     <table>
       <thead>
-        <tr><th>Case</th><th>Client</th><th>Opened</th><th class="n">Sources</th><th class="n">Live</th><th class="n">Not live</th><th>Last production</th><th><span class="visually-hidden">Actions</span></th></tr>
+        <tr
+          ><th>Case</th><th>Client</th><th>Opened</th><th class="n">Sources</th><th class="n"
+            >Live</th
+          ><th class="n">Not live</th><th>Last production</th><th
+            ><span class="visually-hidden">Actions</span></th
+          ></tr
+        >
       </thead>
       <tbody>
         {#each shown as card (card.record.id)}
           <tr>
-            <td><a href="/case/{card.record.id}/{card.live + card.notLive > 0 ? 'read' : 'sources'}">{card.record.name}</a></td>
+            <td
+              ><a href="/case/{card.record.id}/{card.live + card.notLive > 0 ? 'read' : 'sources'}"
+                >{card.record.name}</a
+              ></td
+            >
             <td>{card.record.client || '—'}</td>
             <td>{date(card.record.opened)}</td>
             <td class="n">{card.sources}</td>
             <td class="n">{count(card.live)}</td>
-            <td class="n not">{#if card.notLive > 0}<span aria-hidden="true">◆</span> {count(card.notLive)}{:else}—{/if}</td>
+            <td class="n not"
+              >{#if card.notLive > 0}<span aria-hidden="true">◆</span>
+                {count(card.notLive)}{:else}—{/if}</td
+            >
             <td>{card.record.lastProduction ? date(card.record.lastProduction) : 'none yet'}</td>
-            <td class="n"><button class="action quiet" onclick={() => remove(card)} aria-label="Delete case {card.record.name}">Delete</button></td>
+            <td class="n"
+              ><button
+                class="action quiet"
+                onclick={() => remove(card)}
+                aria-label="Delete case {card.record.name}">Delete</button
+              ></td
+            >
           </tr>
         {:else}
           <tr><td colspan="8" class="soft">No case matches “{query}”.</td></tr>

@@ -103,7 +103,16 @@ function judgeValues(
     const fit = suits(layout, i, serial);
     if (fit === null) return null;
     const end = at + serialSize(serial);
-    const value = judgeValue(layout, i, page, serial, at, Math.min(end, bodyEnd), end > bodyEnd, context);
+    const value = judgeValue(
+      layout,
+      i,
+      page,
+      serial,
+      at,
+      Math.min(end, bodyEnd),
+      end > bodyEnd,
+      context
+    );
     if (value === null) return null;
     score += fit + value;
     if (serial !== 0 && at <= bodyEnd) filled++;
@@ -131,7 +140,9 @@ function judgeValue(
   if (serial % 2 === 0) return 0;
   if (end <= at) return 0;
   const text = judgeText(page, at, end, context.encoding, open);
-  return text === null || open ? text : text + suitsLength(layout, i, units(page, at, end, context));
+  return text === null || open
+    ? text
+    : text + suitsLength(layout, i, units(page, at, end, context));
 }
 
 /** Length of well-formed text in UTF-16 units, without decoding it. */

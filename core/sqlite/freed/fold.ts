@@ -97,7 +97,8 @@ class Anchors {
   }
 
   holds(row: FreedRow): boolean {
-    const value = this.column < 0 || row.lost.includes(this.column) ? undefined : row.values[this.column];
+    const value =
+      this.column < 0 || row.lost.includes(this.column) ? undefined : row.values[this.column];
     const byValue = value === undefined ? [] : (this.byValue.get(value) ?? []);
     const byRowid = row.rowid === null ? [] : (this.byRowid.get(row.rowid) ?? []);
     return [...byValue, ...byRowid].some((whole) => isPartOf(row, whole));
@@ -147,7 +148,9 @@ function mostTelling(rows: SqlValue[][]): number {
 /** Two cut copies of one row: the longer one stays. */
 function joinCut(rows: FreedRow[]): FreedRow[] {
   const kept: FreedRow[] = [];
-  const ordered = [...rows].sort((a, b) => a.lost.length - b.lost.length || lostBytes(a) - lostBytes(b));
+  const ordered = [...rows].sort(
+    (a, b) => a.lost.length - b.lost.length || lostBytes(a) - lostBytes(b)
+  );
   for (const row of ordered) {
     const twin = kept.find((other) => isPartOf(row, other.values) || agreesWhereKnown(row, other));
     if (twin) absorb(twin, row);
@@ -163,7 +166,8 @@ function lostBytes(row: FreedRow): number {
 function agreesWhereKnown(row: FreedRow, other: FreedRow): boolean {
   return row.values.every((value, i) => {
     const longer = other.values[i]!;
-    if (row.cut?.column === i) return typeof longer === 'string' && longer.startsWith(String(value));
+    if (row.cut?.column === i)
+      return typeof longer === 'string' && longer.startsWith(String(value));
     return row.lost.includes(i) || other.lost.includes(i) || sameValue(value, longer);
   });
 }

@@ -46,12 +46,7 @@ function* logImages(
   }
 }
 
-function isCurrent(
-  database: Database,
-  page: number,
-  source: ByteSource,
-  offset: number
-): boolean {
+function isCurrent(database: Database, page: number, source: ByteSource, offset: number): boolean {
   const place = database.pages.place(page);
   return place.source === source && place.offset === offset;
 }

@@ -78,7 +78,8 @@ export function findIntact(
   const found: Candidate[] = [];
   for (let at = region.start; at + 4 <= region.end; at++) {
     if (page[at] === 0x80) continue;
-    if (layouts.keyed.length > 0) tryShape('keyed', page, at, region, layouts, hints, context, found);
+    if (layouts.keyed.length > 0)
+      tryShape('keyed', page, at, region, layouts, hints, context, found);
     if (layouts.bare.length > 0) tryShape('bare', page, at, region, layouts, hints, context, found);
   }
   return found;

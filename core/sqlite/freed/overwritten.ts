@@ -128,10 +128,11 @@ function tryHeaderAt(attempt: Attempt, layout: Layout, head: number): void {
 function tryLostHeader(attempt: Attempt, layout: Layout, head: number, starts: Guess[]): void {
   const first = starts[0];
   if (!first) return;
-  const sure = first.serials.length === 0 || (layout.columns[0]!.isRowid && first.serials.length === 1);
+  const sure =
+    first.serials.length === 0 || (layout.columns[0]!.isRowid && first.serials.length === 1);
   for (let count = layout.columns.length; count >= layout.shortest; count--) {
     for (const half of [false, true]) {
-      const group = starts.filter((guess) => (guess.half > 0) === half);
+      const group = starts.filter((guess) => guess.half > 0 === half);
       if (group.length > 0) tryGroup(attempt, layout, head, count, group, !sure);
     }
   }
@@ -266,7 +267,8 @@ function guessOne(layout: Layout, at: number): Guess[] {
     size: serialSize(serial)
   }));
   // Text of more than 57 bytes has a serial type of two bytes, of which the second survived.
-  if (takesText(layout, at)) for (let half = 1; half <= 8; half++) out.push({ serials: [], half, size: 0 });
+  if (takesText(layout, at))
+    for (let half = 1; half <= 8; half++) out.push({ serials: [], half, size: 0 });
   return out;
 }
 

@@ -48,10 +48,7 @@ export function* recoverTables(
 
 const ROWS_A_STEP = 4096;
 
-function* liveRows(
-  database: Database,
-  schema: TableSchema
-): Generator<RecoverProgress, LiveRow[]> {
+function* liveRows(database: Database, schema: TableSchema): Generator<RecoverProgress, LiveRow[]> {
   const rows: LiveRow[] = [];
   for (const row of database.rows(schema)) {
     rows.push(row);

@@ -119,7 +119,6 @@ function decodeBody(
 
 /** Control codes in freed text are what a later write left there: the text is read up to them. */
 function cutAtControl(text: string, column: number, row: FreedRow): string {
-  // eslint-disable-next-line no-control-regex
   const at = text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/);
   if (at < 0) return text;
   row.lost.push(column);

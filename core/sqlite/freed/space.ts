@@ -23,7 +23,9 @@ export function freedSpace(database: Database): FreedSpace {
     if (free) space.freePages++;
     const area = freeArea(page, number, use, pages.usable);
     // A block's own header is no content.
-    const spans = free ? area.regions : area.blocks.map((b) => ({ start: b.start + 4, end: b.end }));
+    const spans = free
+      ? area.regions
+      : area.blocks.map((b) => ({ start: b.start + 4, end: b.end }));
     for (const { start, end } of spans) {
       space.bytes += end - start;
       if (page.subarray(start, end).every((byte) => byte === 0)) space.wiped += end - start;

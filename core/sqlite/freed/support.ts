@@ -64,11 +64,7 @@ export class IndexSupport {
   }
 }
 
-function entryValues(
-  candidate: Candidate,
-  page: Uint8Array,
-  encoding: TextEncoding
-): SqlValue[] {
+function entryValues(candidate: Candidate, page: Uint8Array, encoding: TextEncoding): SqlValue[] {
   let at = candidate.bodyStart;
   return candidate.serials.map((serial) => {
     const value = decodeValue(page, at, serial, encoding);
@@ -79,6 +75,8 @@ function entryValues(
 
 function keyOf(values: SqlValue[]): string {
   return values
-    .map((value) => (value instanceof Uint8Array ? `x${value.join(',')}` : `${typeof value}${value}`))
+    .map((value) =>
+      value instanceof Uint8Array ? `x${value.join(',')}` : `${typeof value}${value}`
+    )
     .join('\u0000');
 }

@@ -53,10 +53,7 @@ export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEven
 
 function countImages(database: Database): number {
   const { pages, log, journal } = database;
-  return Math.max(
-    1,
-    pages.pageCount + (log?.frames.length ?? 0) + (journal?.pages.length ?? 0)
-  );
+  return Math.max(1, pages.pageCount + (log?.frames.length ?? 0) + (journal?.pages.length ?? 0));
 }
 
 function* sweepImage(
@@ -115,11 +112,7 @@ const CERTAIN = 40;
  * A cell that begins inside another was written later, so the other one lost
  * its end there: had it been written later itself, no cell could begin in it.
  */
-function cutByLater(
-  believed: Candidate[],
-  page: Uint8Array,
-  context: MatchContext
-): Candidate[] {
+function cutByLater(believed: Candidate[], page: Uint8Array, context: MatchContext): Candidate[] {
   const starts = believed.filter((c) => c.score >= CERTAIN).map((c) => c.start);
   const order = [...new Set(starts)].sort((a, b) => a - b);
   return believed.flatMap((candidate) => {

@@ -1,12 +1,9 @@
 import { column, lookUp, type ReadingProfile } from '../profile';
 
 /** Recipients of a thread: row numbers of `canonical_addresses`, separated by blanks. */
-const recipients = lookUp(
-  'threads',
-  '_id',
-  column('thread_id'),
-  { words: column('recipient_ids') }
-);
+const recipients = lookUp('threads', '_id', column('thread_id'), {
+  words: column('recipient_ids')
+});
 const recipientAddresses = lookUp('canonical_addresses', '_id', recipients, column('address'));
 
 /** Roles of a row in `addr`: 137 wrote it, 151 and 130 received it. */
@@ -80,7 +77,13 @@ export const telephonyProvider: ReadingProfile = {
       sentAt: { value: column('date'), clock: 'seconds-1970' },
       direction: {
         value: column('msg_box'),
-        values: { '1': 'incoming', '2': 'outgoing', '3': 'outgoing', '4': 'outgoing', '5': 'outgoing' },
+        values: {
+          '1': 'incoming',
+          '2': 'outgoing',
+          '3': 'outgoing',
+          '4': 'outgoing',
+          '5': 'outgoing'
+        },
         otherwise: 'unknown'
       },
       sender: address('137'),

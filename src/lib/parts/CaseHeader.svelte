@@ -27,7 +27,11 @@
     <span class="case">
       <b>{record.name}</b>
       <span class="opened">· opened {date(record.opened)}</span>
-      {#if verified}<span class="seal" title="The checksum of every source was verified by its last pass">✓ <span class="visually-hidden">checksums verified</span></span>{/if}
+      {#if verified}<span
+          class="seal"
+          title="The checksum of every source was verified by its last pass"
+          >✓ <span class="visually-hidden">checksums verified</span></span
+        >{/if}
     </span>
   {/if}
   <nav aria-label="Stations">
@@ -39,15 +43,34 @@
   {#if onRead}
     <label class="search">
       <span class="visually-hidden">Search this case</span>
-      <input id="case-search" type="search" placeholder="Search this case" bind:value={reading.query} />
+      <input
+        id="case-search"
+        type="search"
+        placeholder="Search this case"
+        bind:value={reading.query}
+      />
       <kbd>/</kbd>
     </label>
   {/if}
   {#if record}<span class="zone" class:push={!onRead}>{zoneLabel(record.zone)}</span>{/if}
-  <button class="icon" onclick={() => look.toggleDensity()} aria-label="Density: {look.density}" title="Density: {look.density}"><Rows size={15} /></button>
-  <button class="icon" onclick={() => look.toggleMode()} aria-label="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}" title="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"><Moon size={15} /></button>
+  <button
+    class="icon"
+    onclick={() => look.toggleDensity()}
+    aria-label="Density: {look.density}"
+    title="Density: {look.density}"><Rows size={15} /></button
+  >
+  <button
+    class="icon"
+    onclick={() => look.toggleMode()}
+    aria-label="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"
+    title="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"><Moon size={15} /></button
+  >
   <button class="icon" onclick={onlist} aria-label="Keys" title="Keys (?)">?</button>
-  <a class="tray" href="{base}/produce" aria-label="{plural(open.summary?.exhibits ?? 0, 'line')} chosen, to the exhibit list">
+  <a
+    class="tray"
+    href="{base}/produce"
+    aria-label="{plural(open.summary?.exhibits ?? 0, 'line')} chosen, to the exhibit list"
+  >
     {count(open.summary?.exhibits ?? 0)} chosen
   </a>
 </header>

@@ -23,12 +23,28 @@
   <ul>
     {#each rows as row (row.id)}
       <li>
-        <button class:on={row.id === selected} aria-current={row.id === selected ? 'true' : undefined} onclick={() => onselect(row.id)}>
+        <button
+          class:on={row.id === selected}
+          aria-current={row.id === selected ? 'true' : undefined}
+          onclick={() => onselect(row.id)}
+        >
           <span class="name"><b><bdi>{row.name}</bdi></b><small>{row.detail}</small></span>
-          <span class="n">{count(row.lines)}{#if row.notLive > 0}<br /><em><span aria-hidden="true">◆</span> {count(row.notLive)}<span class="visually-hidden"> not live</span></em>{/if}</span>
+          <span class="n"
+            >{count(row.lines)}{#if row.notLive > 0}<br /><em
+                ><span aria-hidden="true">◆</span>
+                {count(row.notLive)}<span class="visually-hidden"> not live</span></em
+              >{/if}</span
+          >
           <svg viewBox="0 0 226 13" preserveAspectRatio="none" aria-hidden="true">
             {#each bars(row) as { x, h, n } (x)}
-              {#if h > 0}<rect {x} y={12 - h} width="3" height={h} fill="var(--bar)" opacity="0.65" />{/if}
+              {#if h > 0}<rect
+                  {x}
+                  y={12 - h}
+                  width="3"
+                  height={h}
+                  fill="var(--bar)"
+                  opacity="0.65"
+                />{/if}
               {#if n > 0}<rect {x} y={12 - n} width="3" height={n} fill="var(--ochre-bar)" />{/if}
             {/each}
           </svg>

@@ -26,10 +26,30 @@
 </script>
 
 <div class="range">
-  <label>from <input type="date" class="field" value={first} onchange={(event) => (from = dayStart(event.currentTarget.value))} /></label>
-  <label>to <input type="date" class="field" value={last} onchange={(event) => setLast(event.currentTarget.value)} /></label>
+  <label
+    >from <input
+      type="date"
+      class="field"
+      value={first}
+      onchange={(event) => (from = dayStart(event.currentTarget.value))}
+    /></label
+  >
+  <label
+    >to <input
+      type="date"
+      class="field"
+      value={last}
+      onchange={(event) => setLast(event.currentTarget.value)}
+    /></label
+  >
   {#if from !== null || to !== null}
-    <button class="action quiet" onclick={() => { from = null; to = null; }}>All days</button>
+    <button
+      class="action quiet"
+      onclick={() => {
+        from = null;
+        to = null;
+      }}>All days</button
+    >
   {/if}
 </div>
 

@@ -20,7 +20,9 @@
           hex: byte.toString(16).padStart(2, '0'),
           lost: row * WIDTH + i < rebuilt
         })),
-        text: part.map((byte) => (byte >= 0x20 && byte < 0x7f ? String.fromCharCode(byte) : '·')).join('')
+        text: part
+          .map((byte) => (byte >= 0x20 && byte < 0x7f ? String.fromCharCode(byte) : '·'))
+          .join('')
       };
     })
   );
@@ -28,7 +30,10 @@
 
 <div class="hex mono" role="img" aria-label="{bytes.length} bytes from offset {offset}">
   {#each table as { at, cells, text } (at)}
-    <div><span class="at">{at}</span>{#each cells as { hex, lost }, i (i)}<span class:lost>{hex}</span>{/each}<span class="text">{text}</span></div>
+    <div>
+      <span class="at">{at}</span>{#each cells as { hex, lost }, i (i)}<span class:lost>{hex}</span
+        >{/each}<span class="text">{text}</span>
+    </div>
   {/each}
 </div>
 

@@ -27,7 +27,9 @@
   }
 </script>
 
-{#each pieces as piece, i (i)}{#if piece.kind === 'found'}<mark>{piece.text}</mark>{:else if piece.kind === 'lost'}<span class="lost">{piece.text}</span>{:else}{piece.text}{/if}{/each}
+{#each pieces as piece, i (i)}{#if piece.kind === 'found'}<mark>{piece.text}</mark
+    >{:else if piece.kind === 'lost'}<span class="lost">{piece.text}</span
+    >{:else}{piece.text}{/if}{/each}
 
 <style>
   mark {

@@ -11,7 +11,16 @@
 {#if job}
   <section class="strip" aria-label="Pass that is running">
     <b>Pass: {job.depth} depth, {job.name}</b>
-    <div class="bar" role="progressbar" aria-label="Progress of the pass" aria-valuenow={percent} aria-valuemin="0" aria-valuemax="100"><i style:width="{percent}%"></i></div>
+    <div
+      class="bar"
+      role="progressbar"
+      aria-label="Progress of the pass"
+      aria-valuenow={percent}
+      aria-valuemin="0"
+      aria-valuemax="100"
+    >
+      <i style:width="{percent}%"></i>
+    </div>
     <span class="facts">
       {percent} % · {job.paused ? 'paused' : job.stage}
       {#if job.rate !== null}· {bytes(job.rate)}/s{/if}

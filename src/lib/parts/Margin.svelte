@@ -17,13 +17,18 @@
 
 <aside aria-label="Margin">
   {#if detail === null}
-    <p class="soft">Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: here stand its proof and how sure it is.</p>
+    <p class="soft">
+      Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: here stand its proof and how
+      sure it is.
+    </p>
   {:else}
     <section class={detail.message.state}>
       <h3>Line {detail.line || 'not yet numbered'}, {word}</h3>
       <div class="certainty">
         <span class="figure">{detail.message.certainty}</span>
-        <div class="bar" role="img" aria-label="Certainty {detail.message.certainty} of 100"><i style:width="{detail.message.certainty}%"></i></div>
+        <div class="bar" role="img" aria-label="Certainty {detail.message.certainty} of 100">
+          <i style:width="{detail.message.certainty}%"></i>
+        </div>
       </div>
       <ul>
         {#each detail.message.reasons as reason (reason)}<li>{reason}</li>{/each}
@@ -42,10 +47,20 @@
         {#if bytes === null}
           <p class="soft">The file is not kept in this browser, so its bytes cannot be shown.</p>
         {:else if showBytes || i === 0}
-          <HexBytes {bytes} offset={proof.offset} rows={showBytes ? 6 : 4} rebuilt={proof.method === 'free-block' && detail.message.reasons.some((r) => r.includes('rebuilt')) ? 4 : 0} />
+          <HexBytes
+            {bytes}
+            offset={proof.offset}
+            rows={showBytes ? 6 : 4}
+            rebuilt={proof.method === 'free-block' &&
+            detail.message.reasons.some((r) => r.includes('rebuilt'))
+              ? 4
+              : 0}
+          />
         {/if}
       {/each}
-      <button class="action" onclick={ontoggle} aria-pressed={showBytes}>{showBytes ? 'Fewer bytes' : 'More bytes'}</button> <kbd>p</kbd>
+      <button class="action" onclick={ontoggle} aria-pressed={showBytes}
+        >{showBytes ? 'Fewer bytes' : 'More bytes'}</button
+      > <kbd>p</kbd>
     </section>
     <section>
       <h3>Held by</h3>

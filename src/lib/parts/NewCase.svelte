@@ -26,8 +26,21 @@
       <Dialog.Content class="sheet">
         <Dialog.Title class="sheet-title">New case</Dialog.Title>
         <form onsubmit={create}>
-          <label>Case <input class="field" bind:value={name} placeholder="What it is called on paper" required /></label>
-          <label>Client <input class="field" bind:value={client} placeholder="Whose phone it is" /></label>
+          <label
+            >Case <input
+              class="field"
+              bind:value={name}
+              placeholder="What it is called on paper"
+              required
+            /></label
+          >
+          <label
+            >Client <input
+              class="field"
+              bind:value={client}
+              placeholder="Whose phone it is"
+            /></label
+          >
           <label>Time zone <ZoneField bind:zone /></label>
           <div class="buttons">
             <Dialog.CloseTrigger class="action quiet">Cancel</Dialog.CloseTrigger>

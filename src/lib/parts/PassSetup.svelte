@@ -41,7 +41,9 @@
       </label>
     {/each}
   </fieldset>
-  <button class="action main go" onclick={begin} disabled={busy}>{busy ? 'Pass is running' : 'Begin pass'}</button>
+  <button class="action main go" onclick={begin} disabled={busy}
+    >{busy ? 'Pass is running' : 'Begin pass'}</button
+  >
   {#if source.stores.length > 0}
     <a class="action go" href="/case/{source.caseId}/read">Read what was found</a>
   {/if}

@@ -53,7 +53,11 @@
   $effect(() => {
     void river;
     if (!chart) return;
-    const areas = span(from, to).map((coordRange) => ({ brushType: 'lineX' as const, xAxisIndex: 0, coordRange }));
+    const areas = span(from, to).map((coordRange) => ({
+      brushType: 'lineX' as const,
+      xAxisIndex: 0,
+      coordRange
+    }));
     chart.dispatchAction({ type: 'brush', areas });
   });
 
@@ -62,7 +66,9 @@
     if (!river || river.days.length === 0 || (start === null && end === null)) return [];
     const first = river.days[0]!;
     const at = (time: number): number => Math.round((time - first) / DAY);
-    return [[start === null ? 0 : at(start), end === null ? river.days.length - 1 : at(end - DAY + 1)]];
+    return [
+      [start === null ? 0 : at(start), end === null ? river.days.length - 1 : at(end - DAY + 1)]
+    ];
   }
 
   function brushed(areas: BrushEnd['areas']): void {
@@ -71,7 +77,10 @@
     const last = river.days.length - 1;
     const start = Math.max(0, Math.min(range[0], range[1]));
     const end = Math.min(last, Math.max(range[0], range[1]));
-    onrange(river.days[start] ?? null, river.days[end] === undefined ? null : river.days[end] + DAY - 1);
+    onrange(
+      river.days[start] ?? null,
+      river.days[end] === undefined ? null : river.days[end] + DAY - 1
+    );
   }
 
   function draw(target: EChartsType, { days, series }: River): void {
@@ -88,7 +97,11 @@
           brushMode: 'single',
           transformable: true,
           outOfBrush: { colorAlpha: 1 },
-          brushStyle: { color: 'rgba(31,91,74,0.10)', borderColor: color('--accent'), borderWidth: 1 }
+          brushStyle: {
+            color: 'rgba(31,91,74,0.10)',
+            borderColor: color('--accent'),
+            borderWidth: 1
+          }
         },
         xAxis: {
           type: 'category',
@@ -99,7 +112,8 @@
             color: color('--soft'),
             fontSize: 11,
             fontFamily: 'Public Sans Variable',
-            interval: (index: number) => new Date(days[index]!).getUTCDate() === 1 && showsMonth(days, index)
+            interval: (index: number) =>
+              new Date(days[index]!).getUTCDate() === 1 && showsMonth(days, index)
           }
         },
         yAxis: { type: 'value', show: false },
@@ -123,7 +137,11 @@
   }
 
   const months = new Intl.DateTimeFormat('en-GB', { month: 'short', timeZone: 'UTC' });
-  const years = new Intl.DateTimeFormat('en-GB', { month: 'short', year: 'numeric', timeZone: 'UTC' });
+  const years = new Intl.DateTimeFormat('en-GB', {
+    month: 'short',
+    year: 'numeric',
+    timeZone: 'UTC'
+  });
 
   function label(day: number): string {
     return new Date(day).getUTCMonth() === 0 ? years.format(day) : months.format(day);
@@ -137,7 +155,12 @@
   }
 </script>
 
-<div class="river" bind:this={holder} role="img" aria-label="Messages per day, stacked by state. Drag over it to restrict the days; the date fields do the same."></div>
+<div
+  class="river"
+  bind:this={holder}
+  role="img"
+  aria-label="Messages per day, stacked by state. Drag over it to restrict the days; the date fields do the same."
+></div>
 
 <style>
   .river {

@@ -56,15 +56,30 @@
 <article class:selected class:failed aria-label="Source {source.name}">
   <div class="head">
     <span class="icon" aria-hidden="true">
-      {#if failed}<Alert size={26} strokeWidth={1.6} />{:else if source.source?.kind === 'database'}<Database size={26} strokeWidth={1.5} />{:else if source.files.length > 1}<Folder size={26} strokeWidth={1.5} />{:else}<FileIcon size={26} strokeWidth={1.5} />{/if}
+      {#if failed}<Alert
+          size={26}
+          strokeWidth={1.6}
+        />{:else if source.source?.kind === 'database'}<Database
+          size={26}
+          strokeWidth={1.5}
+        />{:else if source.files.length > 1}<Folder size={26} strokeWidth={1.5} />{:else}<FileIcon
+          size={26}
+          strokeWidth={1.5}
+        />{/if}
     </span>
     <div>
       <button class="name" onclick={onselect} aria-pressed={selected}>{source.name}</button>
-      <small>{kind()}, {bytes(size)}{source.files.length > 1 ? `, ${plural(source.files.length, 'file')}` : ''}</small>
+      <small
+        >{kind()}, {bytes(size)}{source.files.length > 1
+          ? `, ${plural(source.files.length, 'file')}`
+          : ''}</small
+      >
     </div>
     <div class="mono soft">
       SHA-256 {shortHash(source.files[0]?.sha256 ?? '')}
-      {#if source.source}<span class:alarm={!unchanged}>{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span>{/if}
+      {#if source.source}<span class:alarm={!unchanged}
+          >{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span
+        >{/if}
       <br />added {date(source.addedAt)}
     </div>
     <div class="sum">
@@ -73,13 +88,16 @@
         <span class="legend">
           <b>{count(totals.live)}</b> live
           {#if totals.recovered > 0}· <b class="recovered tone">{count(totals.recovered)}</b> recovered{/if}
-          {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b> {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
+          {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b>
+            {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
           {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
         </span>
       {:else if source.pass.state === 'none'}
         <span class="legend">not examined yet</span>
       {:else if source.pass.state === 'running' || source.pass.state === 'queued'}
-        <span class="legend">{source.pass.state === 'queued' ? 'waiting for its pass' : 'pass is running'}</span>
+        <span class="legend"
+          >{source.pass.state === 'queued' ? 'waiting for its pass' : 'pass is running'}</span
+        >
       {:else if !failed}
         <span class="legend">no messages found</span>
       {/if}
@@ -92,7 +110,11 @@
     <div class="inside">
       <table>
         <thead>
-          <tr><th>Store</th><th>Reading profile</th><th class="n">live</th><th class="n">recovered</th><th class="n">fragments</th><th class="n">earlier</th></tr>
+          <tr
+            ><th>Store</th><th>Reading profile</th><th class="n">live</th><th class="n"
+              >recovered</th
+            ><th class="n">fragments</th><th class="n">earlier</th></tr
+          >
         </thead>
         <tbody>
           {#each source.stores as store (store.id)}
@@ -115,10 +137,14 @@
       {#each others as note (note.text)}<li>{note.text}</li>{/each}
     </ul>
   {/if}
-  {#if source.pass.state === 'stopped'}<p class="notes">The pass was stopped before its end; what it had found is kept.</p>{/if}
+  {#if source.pass.state === 'stopped'}<p class="notes">
+      The pass was stopped before its end; what it had found is kept.
+    </p>{/if}
   {#if selected}
     <div class="foot">
-      {#each source.files as file (file.path)}<span class="mono soft">{file.path} · {file.sha256}</span>{/each}
+      {#each source.files as file (file.path)}<span class="mono soft"
+          >{file.path} · {file.sha256}</span
+        >{/each}
       <button class="action quiet" onclick={remove}>Take off the shelf</button>
     </div>
   {/if}

@@ -3,6 +3,7 @@
   import { tick, untrack } from 'svelte';
   import { get } from 'svelte/store';
   import type { LineWindow } from '$lib/state/lines.svelte';
+  import type { Line } from '$lib/worker/protocol';
   import SpineLine from './SpineLine.svelte';
 
   interface Props {
@@ -53,16 +54,32 @@
     scroller?.scrollTo({ top: 0 });
   }
 
+  /** The line, asked for again whenever a page of lines has arrived. */
+  function lineAt(index: number, _arrived: number): Line | undefined {
+    return lines.get(index);
+  }
+
   function measure(element: HTMLDivElement): void {
     get(virtualizer).measureElement(element);
   }
 </script>
 
 <div class="scroll" bind:this={scroller} tabindex="-1">
-  <div class="feed" role="feed" aria-label={label} aria-busy="false" style:height="{$virtualizer.getTotalSize()}px">
+  <div
+    class="feed"
+    role="feed"
+    aria-label={label}
+    aria-busy="false"
+    style:height="{$virtualizer.getTotalSize()}px"
+  >
     {#each $virtualizer.getVirtualItems() as item (item.key)}
-      {@const line = (lines.arrived, lines.get(item.index))}
-      <div class="slot" data-index={item.index} use:measure style:transform="translateY({item.start}px)">
+      {@const line = lineAt(item.index, lines.arrived)}
+      <div
+        class="slot"
+        data-index={item.index}
+        use:measure
+        style:transform="translateY({item.start}px)"
+      >
         {#if line}
           <SpineLine
             {line}
@@ -98,7 +115,12 @@
   }
   .waiting {
     height: 46px;
-    background: linear-gradient(90deg, transparent calc(50% - 67px), var(--hair) calc(50% - 67px) calc(50% + 67px), transparent calc(50% + 67px));
+    background: linear-gradient(
+      90deg,
+      transparent calc(50% - 67px),
+      var(--hair) calc(50% - 67px) calc(50% + 67px),
+      transparent calc(50% + 67px)
+    );
     opacity: 0.4;
   }
 </style>

@@ -29,22 +29,37 @@
   tabindex={focused ? 0 : -1}
   aria-posinset={index + 1}
   aria-setsize={total}
-  aria-label="Line {line.number || 'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
+  aria-label="Line {line.number ||
+    'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
   onfocusin={onfocus}
 >
   <div class="text" dir="auto">
     {#if line.speaker}<p class="speaker">{line.speaker}</p>{/if}
     <div class="said">
       {#if line.subject}<p><b>{line.subject}</b></p>{/if}
-      {#if line.body}<p class="body" dir="auto"><Highlight text={line.body} {query} lost={line.state === 'fragment'} /></p>{/if}
+      {#if line.body}<p class="body" dir="auto">
+          <Highlight text={line.body} {query} lost={line.state === 'fragment'} />
+        </p>{/if}
       {#each line.attachments as file (file.name)}
-        <p class="file"><Paperclip size={12} aria-hidden="true" /> {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.bytes === null ? 'not in the source' : bytes(file.bytes)}</p>
+        <p class="file">
+          <Paperclip size={12} aria-hidden="true" />
+          {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.bytes === null
+            ? 'not in the source'
+            : bytes(file.bytes)}
+        </p>
       {/each}
     </div>
   </div>
   <div class="spine">
-    <button class="pick" onclick={onchoose} aria-pressed={line.chosen} aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}" tabindex="-1">
-      <b>{line.number || '·'}</b> {line.time} <span class="glyph" title={word} aria-hidden="true">{markOf(line.state)}</span>
+    <button
+      class="pick"
+      onclick={onchoose}
+      aria-pressed={line.chosen}
+      aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}"
+      tabindex="-1"
+    >
+      <b>{line.number || '·'}</b>
+      {line.time} <span class="glyph" title={word} aria-hidden="true">{markOf(line.state)}</span>
     </button>
   </div>
 </article>

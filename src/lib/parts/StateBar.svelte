@@ -16,7 +16,10 @@
 </script>
 
 <div class="bar" aria-hidden="true">
-  {#each parts as { key, n, color } (key)}<i style:width="{(100 * n) / total}%" style:background={color}></i>{/each}
+  {#each parts as { key, n, color } (key)}<i
+      style:width="{(100 * n) / total}%"
+      style:background={color}
+    ></i>{/each}
 </div>
 
 <style>

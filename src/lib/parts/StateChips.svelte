@@ -10,12 +10,23 @@
 <div class="chips" role="group" aria-label="States shown">
   {#each MARKS as { state, mark, word }, i (state)}
     {#if totals[state] > 0 || state === 'live' || state === 'recovered'}
-      <button class="chip {state}" class:off={!reading.states.includes(state)} aria-pressed={reading.states.includes(state)} title="{word}, key {i + 1}" onclick={() => reading.toggleState(state)}>
-        <span class="glyph" aria-hidden="true">{mark}</span>{word} {count(totals[state])}
+      <button
+        class="chip {state}"
+        class:off={!reading.states.includes(state)}
+        aria-pressed={reading.states.includes(state)}
+        title="{word}, key {i + 1}"
+        onclick={() => reading.toggleState(state)}
+      >
+        <span class="glyph" aria-hidden="true">{mark}</span>{word}
+        {count(totals[state])}
       </button>
     {/if}
   {/each}
-  <button class="chip" aria-pressed={!reading.states.includes('live')} onclick={() => reading.onlyDeleted()}>deleted only</button>
+  <button
+    class="chip"
+    aria-pressed={!reading.states.includes('live')}
+    onclick={() => reading.onlyDeleted()}>deleted only</button
+  >
 </div>
 
 <style>

@@ -42,19 +42,36 @@
 <div class="title">
   {#if naming}
     <form onsubmit={save}>
-      <input class="field" aria-label="Name for {row.detail}" bind:value={name} use:focus onkeydown={(event) => event.key === 'Escape' && (naming = false)} />
+      <input
+        class="field"
+        aria-label="Name for {row.detail}"
+        bind:value={name}
+        use:focus
+        onkeydown={(event) => event.key === 'Escape' && (naming = false)}
+      />
       <button class="action">Keep name</button>
     </form>
   {:else}
     <h2><bdi>{row.name}</bdi></h2>
     {#if row.person !== null}
-      <button class="pencil" onclick={begin} aria-label={row.named ? `Change the name ${row.name}` : `Give ${row.name} a name`} title={row.named ? 'Change the name' : 'Give a name'}><Pencil size={13} /></button>
+      <button
+        class="pencil"
+        onclick={begin}
+        aria-label={row.named ? `Change the name ${row.name}` : `Give ${row.name} a name`}
+        title={row.named ? 'Change the name' : 'Give a name'}><Pencil size={13} /></button
+      >
     {/if}
   {/if}
   <span class="soft detail">{row.detail}</span>
   <span class="end">
-    <span class="soft">{plural(total, 'line')}{#if row.notLive > 0}, <span class="not">{count(row.notLive)} not live</span>{/if}</span>
-    <button class="action quiet" aria-pressed={whole} onclick={() => onchoose(!whole)}>{whole ? 'Take back thread' : 'Choose thread'}</button>
+    <span class="soft"
+      >{plural(total, 'line')}{#if row.notLive > 0}, <span class="not"
+          >{count(row.notLive)} not live</span
+        >{/if}</span
+    >
+    <button class="action quiet" aria-pressed={whole} onclick={() => onchoose(!whole)}
+      >{whole ? 'Take back thread' : 'Choose thread'}</button
+    >
   </span>
 </div>
 

@@ -15,7 +15,9 @@ export class OpenCase {
   private remote: Remote<CaseDeskApi> | null = null;
 
   async open(caseId: string): Promise<void> {
-    this.worker = new Worker(new URL('../worker/case.worker.ts', import.meta.url), { type: 'module' });
+    this.worker = new Worker(new URL('../worker/case.worker.ts', import.meta.url), {
+      type: 'module'
+    });
     this.worker.addEventListener('error', (event) => {
       event.preventDefault();
       this.failure = `The part that reads evidence stopped working (${event.message || 'no reason given'}). Reload the page: what was found is kept.`;

@@ -60,7 +60,10 @@ export class LineWindow {
   /** Marks lines as chosen at once; the worker's answer follows. */
   mark(ids: ReadonlySet<string>, chosen: boolean): void {
     for (const [index, page] of this.pages) {
-      this.pages.set(index, page.map((line) => (ids.has(line.id) ? { ...line, chosen } : line)));
+      this.pages.set(
+        index,
+        page.map((line) => (ids.has(line.id) ? { ...line, chosen } : line))
+      );
     }
     this.arrived++;
   }

@@ -69,7 +69,10 @@ export async function purgeDeleted(before: number): Promise<void> {
 
 async function purgeCase(id: string): Promise<void> {
   const db = await openStorage();
-  const tx = db.transaction(['cases', 'sources', 'chunks', 'blobs', 'exhibits', 'productions'], 'readwrite');
+  const tx = db.transaction(
+    ['cases', 'sources', 'chunks', 'blobs', 'exhibits', 'productions'],
+    'readwrite'
+  );
   await tx.objectStore('cases').delete(id);
   await tx.objectStore('exhibits').delete(id);
   for (const name of ['sources', 'chunks', 'productions'] as const) {

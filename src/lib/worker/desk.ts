@@ -46,7 +46,12 @@ export class CaseDesk implements CaseDeskApi {
     if (!record) throw new Error('This case is not in this browser.');
     this.record = record;
     this.shelf = new Shelf(caseId);
-    this.jobs = new Jobs(this.shelf, () => this.record, (r) => this.reload(r), this.tell);
+    this.jobs = new Jobs(
+      this.shelf,
+      () => this.record,
+      (r) => this.reload(r),
+      this.tell
+    );
     this.chosen = new Set((await db.get('exhibits', caseId))?.messages ?? []);
     await this.load();
     const summary = await this.summary();
@@ -174,12 +179,18 @@ export class CaseDesk implements CaseDeskApi {
 
   async chooseRange(id: string, filter: ReadFilter, from: number, to: number): Promise<number> {
     const list = this.reader.matching(id, filter).slice(from, to);
-    return this.choose(list.map(({ message }) => message.id), true);
+    return this.choose(
+      list.map(({ message }) => message.id),
+      true
+    );
   }
 
   async chooseThread(id: string, filter: ReadFilter, chosen: boolean): Promise<number> {
     const list = this.reader.matching(id, filter);
-    return this.choose(list.map(({ message }) => message.id), chosen);
+    return this.choose(
+      list.map(({ message }) => message.id),
+      chosen
+    );
   }
 
   async exhibits(): Promise<ExhibitRow[]> {

@@ -1,5 +1,18 @@
-import { OWNER, emptyCounts, type Counts, type Message, type Person, type Thread } from '$core/records';
-import { byTime, correspondents, mergePeople, shownAddress, type Correspondent } from '$core/threads';
+import {
+  OWNER,
+  emptyCounts,
+  type Counts,
+  type Message,
+  type Person,
+  type Thread
+} from '$core/records';
+import {
+  byTime,
+  correspondents,
+  mergePeople,
+  shownAddress,
+  type Correspondent
+} from '$core/threads';
 import type { Attachment } from '$core/records';
 import type { ChunkRecord } from '../storage/schema';
 

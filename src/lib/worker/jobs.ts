@@ -41,14 +41,24 @@ export class Jobs {
   async takeUp(sources: SourceRecord[]): Promise<void> {
     for (const { id, name, pass } of sources) {
       if (pass.state === 'running' || pass.state === 'queued') {
-        await this.begin({ sourceId: id, name, depth: pass.depth, resumed: pass.state === 'running' });
+        await this.begin({
+          sourceId: id,
+          name,
+          depth: pass.depth,
+          resumed: pass.state === 'running'
+        });
       }
     }
   }
 
   async begin(job: Job): Promise<void> {
-    if (this.view?.sourceId === job.sourceId || this.queue.some((j) => j.sourceId === job.sourceId)) return;
-    await this.shelf.setPass(job.sourceId, { state: 'queued', depth: job.depth, startedAt: Date.now() });
+    if (this.view?.sourceId === job.sourceId || this.queue.some((j) => j.sourceId === job.sourceId))
+      return;
+    await this.shelf.setPass(job.sourceId, {
+      state: 'queued',
+      depth: job.depth,
+      startedAt: Date.now()
+    });
     this.queue.push(job);
     if (!this.running) void this.work();
   }
@@ -89,7 +99,12 @@ export class Jobs {
       const events = await this.events(job);
       for await (const event of events) await this.take(job, event, startedAt);
     } catch (error) {
-      await this.shelf.setPass(job.sourceId, { state: 'failed', depth, startedAt, endedAt: Date.now() });
+      await this.shelf.setPass(job.sourceId, {
+        state: 'failed',
+        depth,
+        startedAt,
+        endedAt: Date.now()
+      });
       this.tell({ type: 'failed', text: failureText(job.name, error) });
     }
     await this.changed();
@@ -133,7 +148,12 @@ export class Jobs {
       case 'progress':
         return this.progress(event, startedAt);
       case 'found': {
-        const record = await this.shelf.keep(job.sourceId, event.findings, event.final, this.currentCase());
+        const record = await this.shelf.keep(
+          job.sourceId,
+          event.findings,
+          event.final,
+          this.currentCase()
+        );
         return this.changed(record);
       }
       case 'done': {

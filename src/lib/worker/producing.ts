@@ -24,7 +24,10 @@ export function gatherProduction(
     if (picked.length === 0) continue;
     threads.push({
       title: naming.correspondent(row),
-      participants: row.participants.map((id) => ({ name: naming.person(id), address: naming.shown(id) })),
+      participants: row.participants.map((id) => ({
+        name: naming.person(id),
+        address: naming.shown(id)
+      })),
       lines: picked.map((held) => productionLine(held, holdings, naming)),
       of: all.length
     });
@@ -63,7 +66,11 @@ function productionLine(
     proofs: message.proofs,
     attachments: message.attachments.map((id) => {
       const found = holdings.attachments.get(id);
-      return { name: found?.name ?? 'unnamed', mime: found?.mime ?? null, bytes: found?.bytes ?? null };
+      return {
+        name: found?.name ?? 'unnamed',
+        mime: found?.mime ?? null,
+        bytes: found?.bytes ?? null
+      };
     })
   };
 }

@@ -23,7 +23,9 @@ export interface CaseDeskApi {
   exhibits(): Promise<ExhibitRow[]>;
   clearExhibits(): Promise<void>;
   setName(personId: string, name: string): Promise<void>;
-  updateCase(change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>): Promise<void>;
+  updateCase(
+    change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
+  ): Promise<void>;
   preview(settings: ProductionSettings, correspondent: string | null): Promise<string>;
   produce(settings: ProductionSettings): Promise<ProductionResult>;
   exportCase(): Promise<Blob>;
@@ -35,8 +37,7 @@ export interface NamedBlob {
 }
 
 export type AddResult =
-  | { ok: true; source: SourceRecord; known: string | null }
-  | { ok: false; reason: string };
+  { ok: true; source: SourceRecord; known: string | null } | { ok: false; reason: string };
 
 export interface CaseSummary {
   record: CaseRecord;

@@ -48,7 +48,11 @@ export class Reader {
     return {
       id: row.id,
       name,
-      detail: row.group ? `group of ${row.participants.length + 1}` : name === address ? 'no name' : address,
+      detail: row.group
+        ? `group of ${row.participants.length + 1}`
+        : name === address
+          ? 'no name'
+          : address,
       group: row.group,
       person,
       named: row.group || name !== address,
@@ -79,22 +83,24 @@ export class Reader {
 
   private nameMatches(row: Correspondent, query: string): boolean {
     const digits = query.replace(/[^\d]/g, '');
-    const names = [this.naming.correspondent(row), ...row.participants.map((p) => this.naming.person(p))];
+    const names = [
+      this.naming.correspondent(row),
+      ...row.participants.map((p) => this.naming.person(p))
+    ];
     if (names.some((name) => fold(name).includes(query))) return true;
     const addresses = row.participants.map((p) => this.naming.address(p));
     const plain = digits.replace(/^0+/, '');
     return addresses.some(
       (address) =>
-        fold(address).includes(query) || (/^[\d\s+()-]+$/.test(query) && plain.length > 2 && address.includes(plain))
+        fold(address).includes(query) ||
+        (/^[\d\s+()-]+$/.test(query) && plain.length > 2 && address.includes(plain))
     );
   }
 
   lines(id: string, filter: ReadFilter, from: number, to: number): LinePage {
     const list = this.matching(id, filter);
     const group = this.holdings.correspondents.find((c) => c.id === id)?.group ?? false;
-    const lines = list
-      .slice(from, to)
-      .map((held, i) => this.line(held, list[from + i - 1], group));
+    const lines = list.slice(from, to).map((held, i) => this.line(held, list[from + i - 1], group));
     return { total: list.length, from, lines };
   }
 
@@ -105,7 +111,12 @@ export class Reader {
     const sender = this.naming.person(message.sender);
     const sameSpeaker = !newDay && before?.message.sender === message.sender;
     const { outgoing, incoming } = { outgoing: 'own', incoming: 'other' } as const;
-    const side = message.direction === 'outgoing' ? outgoing : message.direction === 'incoming' ? incoming : 'both';
+    const side =
+      message.direction === 'outgoing'
+        ? outgoing
+        : message.direction === 'incoming'
+          ? incoming
+          : 'both';
     return {
       id: message.id,
       number: line,
@@ -122,7 +133,11 @@ export class Reader {
       chosen: this.chosen.has(message.id),
       attachments: message.attachments.map((id) => {
         const found = this.holdings.attachments.get(id);
-        return { name: found?.name ?? 'unnamed', mime: found?.mime ?? null, bytes: found?.bytes ?? null };
+        return {
+          name: found?.name ?? 'unnamed',
+          mime: found?.mime ?? null,
+          bytes: found?.bytes ?? null
+        };
       })
     };
   }
@@ -133,14 +148,18 @@ export class Reader {
 
   river(filter: ReadFilter, correspondent: string | null): River {
     const span = this.holdings.span();
-    const river: River = { days: [], series: { live: [], held: [], recovered: [], fragment: [], earlier: [] } };
+    const river: River = {
+      days: [],
+      series: { live: [], held: [], recovered: [], fragment: [], earlier: [] }
+    };
     if (!span) return river;
     const first = Math.floor(span.from / DAY);
     const count = Math.min(Math.floor(span.to / DAY) - first + 1, MOST_DAYS);
     for (let i = 0; i < count; i++) river.days.push((first + i) * DAY);
     for (const state of STATES) river.series[state] = new Array<number>(count).fill(0);
     const open: ReadFilter = { ...filter, from: null, to: null };
-    const ids = correspondent === null ? this.holdings.correspondents.map((c) => c.id) : [correspondent];
+    const ids =
+      correspondent === null ? this.holdings.correspondents.map((c) => c.id) : [correspondent];
     for (const { message } of ids.flatMap((id) => this.matching(id, open))) {
       const at = message.sentAt === null ? -1 : Math.floor(message.sentAt / DAY) - first;
       if (at >= 0 && at < count) river.series[message.state][at]!++;
@@ -151,7 +170,9 @@ export class Reader {
   exhibits(): ExhibitRow[] {
     const rows = this.holdings.correspondents.map((row): ExhibitRow => {
       const all = this.holdings.of(row.id);
-      const picked = all.filter(({ message }) => this.chosen.has(message.id)).map((held) => held.message);
+      const picked = all
+        .filter(({ message }) => this.chosen.has(message.id))
+        .map((held) => held.message);
       const times = picked.flatMap((m) => (m.sentAt === null ? [] : [m.sentAt]));
       return {
         correspondent: row.id,
@@ -159,7 +180,8 @@ export class Reader {
         lines: picked.length,
         of: all.length,
         notLive: picked.filter((m) => m.state !== 'live').length,
-        span: times.length === 0 ? 'time unknown' : this.spanText(times[0]!, times[times.length - 1]!)
+        span:
+          times.length === 0 ? 'time unknown' : this.spanText(times[0]!, times[times.length - 1]!)
       };
     });
     return rows.filter((row) => row.lines > 0).sort((a, b) => a.name.localeCompare(b.name));
@@ -169,7 +191,9 @@ export class Reader {
     const [a, b] = [this.time.split(from), this.time.split(to)];
     const start = `${a.date} ${a.time.slice(0, 5)}`;
     if (from === to) return start;
-    return a.date === b.date ? `${start} to ${b.time.slice(0, 5)}` : `${start} to ${b.date} ${b.time.slice(0, 5)}`;
+    return a.date === b.date
+      ? `${start} to ${b.time.slice(0, 5)}`
+      : `${start} to ${b.date} ${b.time.slice(0, 5)}`;
   }
 }
 
@@ -197,7 +221,10 @@ function densityOf(
   const width = Math.max(1, span.to - span.from);
   for (const { message } of held) {
     if (message.sentAt === null) continue;
-    const at = Math.min(DENSITY_CELLS - 1, Math.floor(((message.sentAt - span.from) / width) * DENSITY_CELLS));
+    const at = Math.min(
+      DENSITY_CELLS - 1,
+      Math.floor(((message.sentAt - span.from) / width) * DENSITY_CELLS)
+    );
     density[at]!++;
     if (message.state !== 'live') densityNotLive[at]!++;
   }

@@ -33,7 +33,11 @@ export class Shelf {
   }
 
   /** Hashes the files, keeps them in this browser and puts the source on the shelf. */
-  async add(name: string, files: NamedBlob[], report: (fraction: number) => void): Promise<AddResult> {
+  async add(
+    name: string,
+    files: NamedBlob[],
+    report: (fraction: number) => void
+  ): Promise<AddResult> {
     const total = files.reduce((sum, file) => sum + file.blob.size, 0);
     const short = await missingRoom(total);
     if (short !== null) return { ok: false, reason: short };
@@ -74,7 +78,10 @@ export class Shelf {
       await tx.done;
     } catch (error) {
       if (error instanceof DOMException && error.name === 'QuotaExceededError') {
-        return { ok: false, reason: `${name} was not added: this browser has no room left for it.` };
+        return {
+          ok: false,
+          reason: `${name} was not added: this browser has no room left for it.`
+        };
       }
       throw error;
     }
@@ -96,7 +103,9 @@ export class Shelf {
   async setPass(id: string, pass: PassState, source?: Source): Promise<void> {
     const record = await this.get(id);
     if (!record) return;
-    await (await openStorage()).put('sources', { ...record, pass, source: source ?? record.source });
+    await (
+      await openStorage()
+    ).put('sources', { ...record, pass, source: source ?? record.source });
   }
 
   /**
@@ -104,7 +113,12 @@ export class Shelf {
    * Lines get their numbers only when the pass is sure (`final`), so that a
    * number once seen stays.
    */
-  async keep(sourceId: string, findings: Findings, final: boolean, record: CaseRecord): Promise<CaseRecord> {
+  async keep(
+    sourceId: string,
+    findings: Findings,
+    final: boolean,
+    record: CaseRecord
+  ): Promise<CaseRecord> {
     const store = findings.stores[0]!;
     const given = new Map<string, number>();
     const db = await openStorage();
@@ -137,7 +151,11 @@ function lastOf(numbers: Map<string, number>): number[] {
 }
 
 /** Conversation by conversation, in time; numbers go on from the case's last one. */
-function numberFrom(given: Map<string, number>, findings: Findings, last: number): Map<string, number> {
+function numberFrom(
+  given: Map<string, number>,
+  findings: Findings,
+  last: number
+): Map<string, number> {
   const order = new Map(findings.threads.map((thread, i) => [thread.id, i]));
   const messages = [...findings.messages].sort(
     (a, b) => order.get(a.thread)! - order.get(b.thread)! || byTime(a, b)

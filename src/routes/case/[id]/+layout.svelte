@@ -37,7 +37,10 @@
 </script>
 
 <svelte:window onkeydown={(event) => keys.press(event)} />
-<svelte:head><title>{open.summary?.record.name ?? 'Case'} · {stationOf(page.url.pathname)} · Ombudsman</title></svelte:head>
+<svelte:head
+  ><title>{open.summary?.record.name ?? 'Case'} · {stationOf(page.url.pathname)} · Ombudsman</title
+  ></svelte:head
+>
 
 <div class="frame" data-density={look.density}>
   <CaseHeader {open} onlist={() => (listing = true)} />

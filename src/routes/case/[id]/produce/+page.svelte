@@ -20,7 +20,9 @@
 
   const lines = $derived(exhibits.reduce((sum, row) => sum + row.lines, 0));
   const productions = $derived(open.summary!.productions);
-  const current = $derived(exhibits.find((row) => row.correspondent === selected) ?? exhibits[0] ?? null);
+  const current = $derived(
+    exhibits.find((row) => row.correspondent === selected) ?? exhibits[0] ?? null
+  );
 
   function report(error: unknown): void {
     open.failure = errorText(error);
@@ -71,15 +73,27 @@
   }
 
   async function drop(row: ExhibitRow): Promise<void> {
-    const filter = { query: '', states: ['live', 'held', 'recovered', 'fragment', 'earlier'] as const, from: null, to: null };
-    await open.desk.chooseThread(row.correspondent, { ...filter, states: [...filter.states] }, false);
+    const filter = {
+      query: '',
+      states: ['live', 'held', 'recovered', 'fragment', 'earlier'] as const,
+      from: null,
+      to: null
+    };
+    await open.desk.chooseThread(
+      row.correspondent,
+      { ...filter, states: [...filter.states] },
+      false
+    );
     await open.refresh();
   }
 
   async function saveCase(): Promise<void> {
     try {
       const url = URL.createObjectURL(await open.desk.exportCase());
-      download(url, `${open.summary!.record.name.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.case.json`);
+      download(
+        url,
+        `${open.summary!.record.name.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.case.json`
+      );
       setTimeout(() => URL.revokeObjectURL(url), 60_000);
       notices.create({ title: 'The case file was written.' });
     } catch (error) {
@@ -95,15 +109,29 @@
     {#each exhibits as row, i (row.correspondent)}
       <article class:on={row === current}>
         <span class="no">E{i + 1}</span>
-        <button class="name" onclick={() => (selected = row.correspondent)} aria-pressed={row === current}><bdi>{row.name}</bdi></button>
+        <button
+          class="name"
+          onclick={() => (selected = row.correspondent)}
+          aria-pressed={row === current}><bdi>{row.name}</bdi></button
+        >
         <span class="mono">{count(row.lines)}</span>
         <span class="facts">
-          {row.lines === row.of ? 'whole thread' : `${count(row.lines)} of ${plural(row.of, 'line')}`} · {row.span}{#if row.notLive > 0} · <em>{count(row.notLive)} not live</em>{/if}
+          {row.lines === row.of
+            ? 'whole thread'
+            : `${count(row.lines)} of ${plural(row.of, 'line')}`} · {row.span}{#if row.notLive > 0}
+            · <em>{count(row.notLive)} not live</em>{/if}
         </span>
-        <button class="drop" onclick={() => drop(row).catch(report)} aria-label="Drop {row.name} from the list">Drop</button>
+        <button
+          class="drop"
+          onclick={() => drop(row).catch(report)}
+          aria-label="Drop {row.name} from the list">Drop</button
+        >
       </article>
     {:else}
-      <p class="soft none">Nothing is chosen yet. In <a href="/case/{page.params.id}/read">Read</a>, choose lines with <kbd>x</kbd> or whole threads with “Choose thread”.</p>
+      <p class="soft none">
+        Nothing is chosen yet. In <a href="/case/{page.params.id}/read">Read</a>, choose lines with
+        <kbd>x</kbd> or whole threads with “Choose thread”.
+      </p>
     {/each}
   </section>
 
@@ -121,12 +149,22 @@
     <fieldset>
       <legend>Formats</legend>
       {#each names as name (name)}
-        <label class="tick" class:on={formats.includes(name)}><input type="checkbox" value={name} bind:group={formats} />{FORMATS[name].title}</label>
+        <label class="tick" class:on={formats.includes(name)}
+          ><input type="checkbox" value={name} bind:group={formats} />{FORMATS[name].title}</label
+        >
       {/each}
     </fieldset>
     <label class="row">Zone <ZoneField bind:zone label="Zone of the times in the records" /></label>
-    <p class="soft">One archive with an index page, the conversations, and the SHA-256 of every file. Lines that are not live carry their proof.</p>
-    <button class="action main go" onclick={run} disabled={working || exhibits.length === 0 || formats.length === 0}>{working ? 'Producing …' : 'Produce records'}</button>
+    <p class="soft">
+      One archive with an index page, the conversations, and the SHA-256 of every file. Lines that
+      are not live carry their proof.
+    </p>
+    <button
+      class="action main go"
+      onclick={run}
+      disabled={working || exhibits.length === 0 || formats.length === 0}
+      >{working ? 'Producing …' : 'Produce records'}</button
+    >
     {#if result}
       <p class="done" role="status">
         <a href={result.url} download={result.name}>{result.name}</a><br />
@@ -136,12 +174,18 @@
     {/if}
     <hr />
     <button class="action quiet go" onclick={saveCase}>Save the case file</button>
-    <p class="soft">Everything found in this case as one JSON document, to be opened elsewhere or checked by a program.</p>
+    <p class="soft">
+      Everything found in this case as one JSON document, to be opened elsewhere or checked by a
+      program.
+    </p>
     {#if productions.length > 0}
       <h2 class="small">Earlier productions</h2>
       <ul>
         {#each productions as made (made.id)}
-          <li>{date(made.made)}, {plural(made.lines, 'line')} <span class="mono soft">{made.sha256.slice(0, 12)}…</span></li>
+          <li>
+            {date(made.made)}, {plural(made.lines, 'line')}
+            <span class="mono soft">{made.sha256.slice(0, 12)}…</span>
+          </li>
         {/each}
       </ul>
     {/if}

@@ -70,7 +70,9 @@
 
   /** Shows a conversation at the line that was in focus, or at its first one that is not live. */
   async function turnTo(correspondent: string, filter: typeof reading.filter): Promise<void> {
-    const kept = reading.message ? await open.desk.lineIndex(correspondent, filter, reading.message) : -1;
+    const kept = reading.message
+      ? await open.desk.lineIndex(correspondent, filter, reading.message)
+      : -1;
     await lines.show(correspondent, filter, Math.max(0, kept));
     lastChosen = null;
     focused = Math.max(0, kept);
@@ -111,7 +113,12 @@
     if (reading.correspondent === null) return;
     const start = lastChosen ?? index;
     const filter = $state.snapshot(reading.filter);
-    await open.desk.chooseRange(reading.correspondent, filter, Math.min(start, index), Math.max(start, index) + 1);
+    await open.desk.chooseRange(
+      reading.correspondent,
+      filter,
+      Math.min(start, index),
+      Math.max(start, index) + 1
+    );
     await lines.show(reading.correspondent, filter, index);
     lastChosen = index;
     await settle();
@@ -187,8 +194,15 @@
   </main>
 {:else}
   <div class="facets">
-    <span class="facet">Messages {count(totals.live)}{#if all > totals.live}&nbsp;<em>+{count(all - totals.live)}</em><span class="visually-hidden"> not live</span>{/if}</span>
-    <button class="action quiet people-toggle" aria-expanded={peopleShown} onclick={() => (peopleShown = !peopleShown)}>Correspondents</button>
+    <span class="facet"
+      >Messages {count(totals.live)}{#if all > totals.live}&nbsp;<em>+{count(all - totals.live)}</em
+        ><span class="visually-hidden"> not live</span>{/if}</span
+    >
+    <button
+      class="action quiet people-toggle"
+      aria-expanded={peopleShown}
+      onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
+    >
     <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
     <StateChips {totals} />
   </div>
@@ -206,15 +220,35 @@
     <main>
       {#if current}
         <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
-        <Spine bind:this={spine} {lines} {focused} query={reading.query} label="Lines with {current.name}" onfocus={(index) => void focusLine(index, false).catch(report)} onchoose={(index) => void choose(index).catch(report)} />
+        <Spine
+          bind:this={spine}
+          {lines}
+          {focused}
+          query={reading.query}
+          label="Lines with {current.name}"
+          onfocus={(index) => void focusLine(index, false).catch(report)}
+          onchoose={(index) => void choose(index).catch(report)}
+        />
       {:else}
         <div class="nothing">
           <p>Nothing matches what the view is narrowed to.</p>
-          <button class="action" onclick={() => { reading.query = ''; reading.states = [...STATES]; reading.from = null; reading.to = null; }}>Show everything</button>
+          <button
+            class="action"
+            onclick={() => {
+              reading.query = '';
+              reading.states = [...STATES];
+              reading.from = null;
+              reading.to = null;
+            }}>Show everything</button
+          >
         </div>
       {/if}
     </main>
-    {#if reading.margin}<Margin {detail} {showBytes} ontoggle={() => (showBytes = !showBytes)} />{/if}
+    {#if reading.margin}<Margin
+        {detail}
+        {showBytes}
+        ontoggle={() => (showBytes = !showBytes)}
+      />{/if}
   </div>
 {/if}
 

@@ -13,7 +13,9 @@
   let filePicker: HTMLInputElement;
   let folderPicker: HTMLInputElement;
 
-  const current = $derived(sources.find((source) => source.id === selected) ?? sources.at(-1) ?? null);
+  const current = $derived(
+    sources.find((source) => source.id === selected) ?? sources.at(-1) ?? null
+  );
 
   async function add(groups: FileGroup[]): Promise<void> {
     for (const { name, files } of groups) {
@@ -23,7 +25,9 @@
         else {
           selected = result.source.id;
           if (result.known) {
-            notices.create({ title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.` });
+            notices.create({
+              title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.`
+            });
           }
         }
       } catch (error) {
@@ -32,7 +36,10 @@
     }
   }
 
-  async function picked(event: Event & { currentTarget: HTMLInputElement }, folder: boolean): Promise<void> {
+  async function picked(
+    event: Event & { currentTarget: HTMLInputElement },
+    folder: boolean
+  ): Promise<void> {
     const input = event.currentTarget;
     const files = [...(input.files ?? [])];
     input.value = '';
@@ -69,24 +76,47 @@
       <h1>Sources</h1>
       <button class="action" onclick={() => filePicker.click()}>Add files</button>
       <button class="action" onclick={() => folderPicker.click()}>Add a folder</button>
-      <input bind:this={filePicker} type="file" multiple hidden data-testid="files" onchange={(event) => picked(event, false)} />
-      <input bind:this={folderPicker} type="file" webkitdirectory hidden data-testid="folder" onchange={(event) => picked(event, true)} />
+      <input
+        bind:this={filePicker}
+        type="file"
+        multiple
+        hidden
+        data-testid="files"
+        onchange={(event) => picked(event, false)}
+      />
+      <input
+        bind:this={folderPicker}
+        type="file"
+        webkitdirectory
+        hidden
+        data-testid="folder"
+        onchange={(event) => picked(event, true)}
+      />
     </div>
     {#each sources as source (source.id)}
-      <SourceCard {source} {open} selected={source.id === current?.id} onselect={() => (selected = source.id)} />
+      <SourceCard
+        {source}
+        {open}
+        selected={source.id === current?.id}
+        onselect={() => (selected = source.id)}
+      />
     {:else}
       <section class="empty">
         <h2>Nothing on the shelf yet</h2>
         <p>
           Drop a message database here, or add its file: from a phone's file-system copy it is the
           SQLite file of the telephony provider or of the chat app. Add the files that end in
-          <code>-wal</code> and <code>-journal</code> with it; they hold the newest and the oldest
-          states.
+          <code>-wal</code> and <code>-journal</code> with it; they hold the newest and the oldest states.
         </p>
-        <p>The source is only read. A copy of it is kept in this browser, so that a reload loses nothing.</p>
+        <p>
+          The source is only read. A copy of it is kept in this browser, so that a reload loses
+          nothing.
+        </p>
       </section>
     {/each}
-    {#if sources.length > 0}<p class="soft hint">Further files can be dropped anywhere on this page.</p>{/if}
+    {#if sources.length > 0}<p class="soft hint">
+        Further files can be dropped anywhere on this page.
+      </p>{/if}
   </main>
   {#if current}<PassSetup source={current} {open} />{/if}
 </div>

@@ -1,0 +1,52 @@
+/**
+ * Which part may import which: docs/architecture.md draws it. Imports point one way.
+ * @type {import('dependency-cruiser').IConfiguration}
+ */
+const layers = {
+  bytes: [],
+  records: [],
+  sqlite: ['bytes'],
+  stores: ['bytes', 'records', 'sqlite'],
+  threads: ['records', 'stores'],
+  produce: ['records'],
+  pass: ['bytes', 'records', 'sqlite', 'stores', 'threads']
+};
+
+const tests = '\\.test\\.ts$|^core/testing/';
+
+const oneWay = Object.entries(layers).map(([part, allowed]) => ({
+  name: `core-${part}-imports-only-${allowed.join('-') || 'nothing'}`,
+  severity: 'error',
+  from: { path: `^core/${part}/`, pathNot: tests },
+  to: { path: '^core/', pathNot: `^core/(${[part, ...allowed].join('|')})/` }
+}));
+
+module.exports = {
+  forbidden: [
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { pathNot: 'node_modules' } }
+    },
+    {
+      name: 'core-stands-alone',
+      severity: 'error',
+      from: { path: '^core/', pathNot: tests },
+      to: { path: '^(src|cli|demo|measure|bench)/' }
+    },
+    {
+      name: 'no-node-in-core',
+      severity: 'error',
+      from: { path: '^core/', pathNot: tests },
+      to: { dependencyTypes: ['core'] }
+    },
+    ...oneWay
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    exclude: { path: '\\.svelte-kit|build/' }
+  }
+};

@@ -1,0 +1,35 @@
+import { defineConfig } from '@playwright/test';
+
+const PORT = 4191;
+
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 90_000,
+  workers: 1,
+  forbidOnly: true,
+  reporter: [['list']],
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    colorScheme: 'light',
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync'
+      ]
+    },
+    trace: 'retain-on-failure'
+  },
+  webServer: {
+    command: 'node build',
+    env: { HOST: '127.0.0.1', PORT: String(PORT) },
+    url: `http://127.0.0.1:${PORT}/`,
+    reuseExistingServer: false
+  }
+});

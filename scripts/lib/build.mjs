@@ -1,0 +1,22 @@
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { hashOf, root, run, say, stamp } from './install.mjs';
+
+const INPUTS = ['src', 'core', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
+
+function filesBelow(path) {
+  if (!statSync(join(root, path)).isDirectory()) return [path];
+  return readdirSync(join(root, path))
+    .sort()
+    .flatMap((name) => filesBelow(`${path}/${name}`));
+}
+
+/** Builds unless the last build was made from the same files. */
+export function ensureBuilt() {
+  const inputs = INPUTS.flatMap(filesBelow).filter((file) => !file.endsWith('.test.ts'));
+  const built = stamp('built', hashOf(inputs));
+  if (built.fresh && existsSync(join(root, 'build/index.js'))) return;
+  say('Building the application …');
+  run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn']);
+  built.done();
+}

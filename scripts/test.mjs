@@ -1,0 +1,11 @@
+// Everything that must hold: types, lint, unit tests, and the real interface in a browser.
+import { ensureBuilt } from './lib/build.mjs';
+import { ensurePrograms, run } from './lib/install.mjs';
+import { prepare } from './prepare.mjs';
+
+prepare();
+ensurePrograms({ sqlite3: 'sqlite3', chromium: 'chromium' });
+run(process.execPath, ['scripts/check.mjs']);
+run(process.execPath, ['scripts/unit.mjs']);
+ensureBuilt();
+run('npx', ['--no-install', 'playwright', 'test']);

@@ -1,0 +1,20 @@
+// Unit and property tests with Node's own runner; arguments narrow them to files.
+import { readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { ensurePrograms, root, run } from './lib/install.mjs';
+import { prepare } from './prepare.mjs';
+
+function testsBelow(folder) {
+  return readdirSync(join(root, folder)).flatMap((name) => {
+    const path = `${folder}/${name}`;
+    if (statSync(join(root, path)).isDirectory()) return testsBelow(path);
+    return name.endsWith('.test.ts') ? [path] : [];
+  });
+}
+
+prepare();
+// The command-line SQLite writes the logs and journals that its WebAssembly build cannot.
+ensurePrograms({ sqlite3: 'sqlite3' });
+const named = process.argv.slice(2);
+const files = named.length > 0 ? named : ['core', 'cli', 'demo'].flatMap(testsBelow);
+run(process.execPath, ['--import', 'tsx', '--test', '--test-reporter', 'spec', ...files]);
