@@ -19,9 +19,15 @@ export function judgeRow(row: FreedRow, columns: number): Judgement {
   ];
   if (row.rebuilt > 0)
     reasons.push(`first ${row.rebuilt} bytes of the cell were overwritten and rebuilt`);
-  if (row.rowid !== null) reasons.push(`row number ${row.rowid} was read`);
+  if (row.rowid !== null) reasons.push(rowNumberReason(row));
   if (row.proofs.length > 1) reasons.push(`found in ${row.proofs.length} places`);
   if (row.cut) reasons.push(`${row.cut.bytes} bytes at the end are lost`);
   const certainty = Math.min(99, Math.round(100 * (1 - doubt)));
   return { certainty: row.cut ? Math.min(certainty, 80) : certainty, reasons };
+}
+
+function rowNumberReason({ rowid, inferred }: FreedRow): string {
+  return inferred
+    ? `row number ${rowid} fills the gap between its neighbours`
+    : `row number ${rowid} was read`;
 }

@@ -2,6 +2,7 @@ import type { Database, LiveRow } from '../database';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
 import { foldRows } from './fold';
 import { indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
+import { inferRowNumbers } from './rownumbers';
 import type { FreedRow } from './row';
 import { IndexSupport } from './support';
 import { isSchemaPlace, sweep } from './sweep';
@@ -88,6 +89,7 @@ function* fillFreed(
   for (const table of tables) {
     for (const row of table.freed) support.resolve(row, table.schema);
     table.freed = foldRows(table.live, table.freed);
+    inferRowNumbers(database, table.schema, table.live, table.freed);
   }
 }
 

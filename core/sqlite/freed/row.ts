@@ -33,6 +33,8 @@ export interface FreedRow {
   rebuilt: number;
   /** First overflow page that the row's end was read from, or 0. */
   spill: number;
+  /** The row number was worked out from its neighbours, not read. */
+  inferred: boolean;
   proofs: RowProof[];
 }
 
@@ -63,6 +65,7 @@ export function readRow(
     hash: body.length === wanted ? hashRecord(candidate, body) : 0,
     score: candidate.score,
     rebuilt: candidate.rebuilt,
+    inferred: false,
     spill: body.length === wanted ? candidate.overflow : 0,
     proofs: [proof]
   };

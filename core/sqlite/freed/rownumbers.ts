@@ -1,0 +1,125 @@
+import { u16be, u32be } from '../../bytes';
+import type { Database, LiveRow } from '../database';
+import { readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
+import type { TableSchema } from '../schema';
+import type { FreedRow } from './row';
+
+/**
+ * Works out lost row numbers. A leaf page holds one stretch of row numbers,
+ * and pages that are only appended to hold their cells from the end towards
+ * the front. Where the numbers missing from a page's stretch are as many as
+ * the rows recovered there without a number, they belong to each other.
+ */
+export function inferRowNumbers(
+  database: Database,
+  table: TableSchema,
+  live: LiveRow[],
+  freed: FreedRow[]
+): void {
+  if (table.root === 0 || table.declaration.withoutRowid) return;
+  const nameless = groupBy(freed.filter(isNameless), (row) => row.proofs[0]!.page);
+  if (nameless.size === 0) return;
+  const taken = takenNumbers(live, freed);
+  const stretches = leafStretches(database, table, lastNumber(database, table, live));
+  const livePages = groupBy(live, (row) => row.page);
+  for (const [page, rows] of nameless) {
+    const stretch = stretches.get(page);
+    if (!stretch || !isAppended(livePages.get(page) ?? [])) continue;
+    const missing = missingNumbers(stretch, taken, rows.length);
+    if (missing?.length !== rows.length) continue;
+    rows.sort((a, b) => b.proofs[0]!.offset - a.proofs[0]!.offset);
+    rows.forEach((row, i) => give(row, table, missing[i]!));
+  }
+}
+
+interface Stretch {
+  /** First and last row number that the page can hold. */
+  from: number;
+  to: number;
+}
+
+function isNameless(row: FreedRow): boolean {
+  const { method } = row.proofs[0]!;
+  return row.rowid === null && (method === 'free-block' || method === 'unallocated');
+}
+
+function takenNumbers(live: LiveRow[], freed: FreedRow[]): Set<number> {
+  const taken = new Set<number>();
+  for (const { rowid } of live) if (typeof rowid === 'number') taken.add(rowid);
+  for (const { rowid } of freed) if (typeof rowid === 'number') taken.add(rowid);
+  return taken;
+}
+
+/** The highest number ever given: AUTOINCREMENT tables keep it; elsewhere the highest live one bounds what is sure. */
+function lastNumber(database: Database, table: TableSchema, live: LiveRow[]): number {
+  const sequences = database.table('sqlite_sequence');
+  if (sequences && table.declaration.autoIncrement) {
+    for (const { values } of database.rows(sequences)) {
+      if (values[0] === table.name && typeof values[1] === 'number') return values[1];
+    }
+  }
+  let last = 0;
+  for (const { rowid } of live) if (typeof rowid === 'number' && rowid > last) last = rowid;
+  return last;
+}
+
+/** Which row numbers each leaf can hold, from the keys of the interior pages above it. */
+function leafStretches(database: Database, table: TableSchema, last: number): Map<number, Stretch> {
+  const { pages } = database;
+  const found = new Map<number, Stretch>();
+  const seen = new Set<number>();
+  const visit = (number: number, stretch: Stretch): void => {
+    const page = seen.has(number) || !pages.inRange(number) ? null : pages.page(number);
+    const header = page && readPageHeader(page, number);
+    if (!page || !header) return;
+    seen.add(number);
+    if (header.kind === TABLE_LEAF) found.set(number, stretch);
+    if (header.kind !== TABLE_INTERIOR) return;
+    let from = stretch.from;
+    for (let i = 0; i < header.cellCount; i++) {
+      const at = u16be(page, header.pointers + 2 * i);
+      const cell = readCell(page, header.kind, at, pages.usable);
+      if (!cell || typeof cell.rowid !== 'number') return;
+      visit(u32be(page, at), { from, to: cell.rowid });
+      from = cell.rowid + 1;
+    }
+    visit(header.rightChild, { from, to: stretch.to });
+  };
+  visit(table.root, { from: 1, to: last });
+  return found;
+}
+
+/** Live cells lie in the order in which rows are appended: the higher the number, the lower the offset. */
+function isAppended(rows: LiveRow[]): boolean {
+  const sorted = [...rows].sort((a, b) => Number(a.rowid) - Number(b.rowid));
+  return sorted.every((row, i) => i === 0 || row.offset < sorted[i - 1]!.offset);
+}
+
+/** Numbers of the stretch that nothing has; null as soon as there are more than `most`. */
+function missingNumbers({ from, to }: Stretch, taken: Set<number>, most: number): number[] | null {
+  const missing: number[] = [];
+  for (let number = from; number <= to; number++) {
+    if (taken.has(number)) continue;
+    missing.push(number);
+    if (missing.length > most) return null;
+  }
+  return missing;
+}
+
+function give(row: FreedRow, table: TableSchema, rowid: number): void {
+  row.rowid = rowid;
+  row.inferred = true;
+  table.columns.forEach((column, i) => {
+    if (column.isRowid) row.values[i] = rowid;
+  });
+}
+
+function groupBy<T>(items: T[], key: (item: T) => number): Map<number, T[]> {
+  const groups = new Map<number, T[]>();
+  for (const item of items) {
+    const list = groups.get(key(item));
+    if (list) list.push(item);
+    else groups.set(key(item), [item]);
+  }
+  return groups;
+}
