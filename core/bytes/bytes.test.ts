@@ -26,7 +26,8 @@ function encodeVarint(value: bigint): Uint8Array {
     return Uint8Array.from(bytes);
   }
   const bytes = [Number(unsigned & 0x7fn)];
-  for (let rest = unsigned >> 7n; rest > 0n; rest >>= 7n) bytes.unshift(Number(rest & 0x7fn) | 0x80);
+  for (let rest = unsigned >> 7n; rest > 0n; rest >>= 7n)
+    bytes.unshift(Number(rest & 0x7fn) | 0x80);
   return Uint8Array.from(bytes);
 }
 
@@ -96,7 +97,10 @@ test('asking for more than is there names both amounts', () => {
   assert.throws(
     () => readExactly(source, 8, 4),
     (error: unknown) =>
-      error instanceof ByteRangeError && error.wanted === 4 && error.available === 2 && error.offset === 8
+      error instanceof ByteRangeError &&
+      error.wanted === 4 &&
+      error.available === 2 &&
+      error.offset === 8
   );
 });
 

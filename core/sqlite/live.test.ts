@@ -8,7 +8,8 @@ import { Database, type SqlValue, type TableSchema } from '.';
 /** A value with its type, as SQLite's own `typeof` and `hex` or `quote` would tell it. */
 function told(value: SqlValue, real: boolean): string {
   if (value === null) return 'null';
-  if (value instanceof Uint8Array) return `blob ${Buffer.from(value).toString('hex').toUpperCase()}`;
+  if (value instanceof Uint8Array)
+    return `blob ${Buffer.from(value).toString('hex').toUpperCase()}`;
   if (typeof value === 'string') return `text ${value}`;
   if (typeof value === 'bigint') return `integer ${value}`;
   return real || !Number.isSafeInteger(value) ? `real ${value}` : `integer ${value}`;
@@ -81,7 +82,12 @@ const CASES: { name: string; pragmas?: string; fill: (db: SqlJs) => void }[] = [
     pragmas: `PRAGMA page_size=${size};`,
     fill: (db: SqlJs): void => {
       db.run('CREATE TABLE t(id INTEGER PRIMARY KEY, body TEXT, raw BLOB)');
-      many(db, 300, (i) => `INSERT INTO t VALUES(${i * 3}, printf('%.*c', ${(i * i * 7) % 9000}, 'x'), randomblob(${(i * 97) % 3000}))`);
+      many(
+        db,
+        300,
+        (i) =>
+          `INSERT INTO t VALUES(${i * 3}, printf('%.*c', ${(i * i * 7) % 9000}, 'x'), randomblob(${(i * 97) % 3000}))`
+      );
     }
   })),
   ...(['utf-16le', 'utf-16be'] as const).map((name) => ({
@@ -147,7 +153,10 @@ WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i+1 FROM n WHERE i < 400) INSE
 
 function ids(snap: ReturnType<typeof snapshot>): unknown[] {
   const database = Database.open(filesOf(snap.main, snap.wal, snap.journal));
-  return [...database.rows(database.table('t')!)].map(({ values }) => ({ id: values[0], v: values[1] }));
+  return [...database.rows(database.table('t')!)].map(({ values }) => ({
+    id: values[0],
+    v: values[1]
+  }));
 }
 
 test("live rows come through the write-ahead log's last commit", () => {

@@ -23,11 +23,15 @@ const CLOCKS: Record<Clock, ClockFacts> = {
 export function toMilliseconds(value: SqlValue | undefined, clock: Clock): number | null {
   if (typeof value !== 'number' && typeof value !== 'bigint') return null;
   const { unit, epoch } = CLOCKS[clock];
-  const whole = Number(value);
-  if (whole === 0 || !Number.isFinite(whole)) return null;
-  // Dividing keeps full precision where a product with 1e-6 would not.
-  const elapsed = unit < 1 ? Math.floor(whole / Math.round(1 / unit)) : Math.round(whole * unit);
+  if (value === 0 || value === 0n || !Number.isFinite(Number(value))) return null;
+  const elapsed = unit < 1 ? divide(value, Math.round(1 / unit)) : Math.round(Number(value) * unit);
   return elapsed + epoch;
+}
+
+/** Rounds down; integers past 2^53 are divided exactly, for a nearest double can lie in the millisecond before. */
+function divide(value: number | bigint, by: number): number {
+  if (typeof value === 'number') return Math.floor(value / by);
+  return Number(BigInt.asIntN(64, value) / BigInt(by));
 }
 
 const EARLIEST = Date.UTC(1995, 0, 1);

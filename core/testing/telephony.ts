@@ -20,7 +20,9 @@ export function seeded(seed: number): () => number {
   return () => (state = (state * 16807) % 2147483647) / 2147483647;
 }
 
-const WORDS = 'tide slip oak ferry tar rope lamp quay gull mast keel anchor herring fog bell'.split(' ');
+const WORDS = 'tide slip oak ferry tar rope lamp quay gull mast keel anchor herring fog bell'.split(
+  ' '
+);
 
 /** Plain messages with ten correspondents; each body is unique. */
 export function messages(count: number, random: () => number): SentMessage[] {

@@ -1,5 +1,6 @@
 import type { LiveRow } from '../database';
 import type { SqlValue } from '../record';
+import type { TableSchema } from '../schema';
 import type { FreedRow, RowProof } from './row';
 
 /** Most proofs kept for one row; a log can hold hundreds of copies. */
@@ -9,13 +10,13 @@ const MOST_PROOFS = 12;
  * Removes what is no deletion: copies of live rows, whole or cut. Joins
  * copies of one deleted row into one with several proofs.
  */
-export function foldRows(live: LiveRow[], freed: FreedRow[]): FreedRow[] {
+export function foldRows(table: TableSchema, live: LiveRow[], freed: FreedRow[]): FreedRow[] {
   const known = new LiveIndex(live);
   const copies = joinCopies(freed.filter((row) => row.hash !== 0 && !known.isCopy(row)));
   const whole = dropReused(copies);
-  const anchors = new Anchors(live, whole);
+  const anchors = new Anchors(table, live, whole);
   const cut = freed.filter((row) => row.hash === 0 && !anchors.holds(row));
-  return [...whole, ...joinCut(cut)];
+  return [...whole, ...joinCut(cut, rowidColumn(table))];
 }
 
 class LiveIndex {
@@ -84,12 +85,17 @@ function samePlace(a: RowProof, b: RowProof): boolean {
 /** Finds whole rows that a cut one is a part of, by row number or by its most telling value. */
 class Anchors {
   private readonly column: number;
+  private readonly rowid: number;
   private readonly byValue = new Map<SqlValue, SqlValue[][]>();
   private readonly byRowid = new Map<number | bigint, SqlValue[][]>();
 
-  constructor(live: LiveRow[], whole: FreedRow[]) {
+  constructor(table: TableSchema, live: LiveRow[], whole: FreedRow[]) {
     const all = [...live, ...whole];
-    this.column = mostTelling(all.map((row) => row.values));
+    this.rowid = rowidColumn(table);
+    this.column = mostTelling(
+      table,
+      all.map((row) => row.values)
+    );
     for (const row of all) {
       if (row.rowid !== null) push(this.byRowid, row.rowid, row.values);
       if (this.column >= 0) push(this.byValue, row.values[this.column]!, row.values);
@@ -101,8 +107,13 @@ class Anchors {
       this.column < 0 || row.lost.includes(this.column) ? undefined : row.values[this.column];
     const byValue = value === undefined ? [] : (this.byValue.get(value) ?? []);
     const byRowid = row.rowid === null ? [] : (this.byRowid.get(row.rowid) ?? []);
-    return [...byValue, ...byRowid].some((whole) => isPartOf(row, whole));
+    return [...byValue, ...byRowid].some((whole) => isPartOf(row, whole, this.rowid));
   }
+}
+
+/** Index of the column that stands for the row number, or -1. */
+function rowidColumn(table: TableSchema): number {
+  return table.columns.findIndex((column) => column.isRowid);
 }
 
 function push<K>(map: Map<K, SqlValue[][]>, key: K, values: SqlValue[]): void {
@@ -111,8 +122,9 @@ function push<K>(map: Map<K, SqlValue[][]>, key: K, values: SqlValue[]): void {
   else map.set(key, [values]);
 }
 
-function isPartOf(row: FreedRow, whole: SqlValue[]): boolean {
+function isPartOf(row: FreedRow, whole: SqlValue[], rowid: number): boolean {
   return row.values.every((value, i) => {
+    if (i === rowid && row.rowid === null) return true;
     if (row.cut?.column === i) {
       const text = whole[i];
       return typeof text === 'string' && typeof value === 'string' && text.startsWith(value);
@@ -130,29 +142,36 @@ function sameValue(a: SqlValue, b: SqlValue): boolean {
 
 const SAMPLE = 2000;
 
-/** The column with the most different values; -1 when there are no rows. */
-function mostTelling(rows: SqlValue[][]): number {
+/**
+ * The column with the most different values; -1 when there are no rows. The
+ * row number does not serve, for freed rows often lack it, nor does text,
+ * which is what is cut.
+ */
+function mostTelling(table: TableSchema, rows: SqlValue[][]): number {
   const sample = rows.slice(0, SAMPLE);
   let best = -1;
   let most = 1;
-  for (let i = 0; i < (sample[0]?.length ?? 0); i++) {
+  table.columns.forEach((column, i) => {
+    if (column.isRowid || column.affinity === 'text') return;
     const different = new Set(sample.map((values) => values[i])).size;
     if (different > most) {
       most = different;
       best = i;
     }
-  }
+  });
   return best;
 }
 
 /** Two cut copies of one row: the longer one stays. */
-function joinCut(rows: FreedRow[]): FreedRow[] {
+function joinCut(rows: FreedRow[], rowid: number): FreedRow[] {
   const kept: FreedRow[] = [];
   const ordered = [...rows].sort(
     (a, b) => a.lost.length - b.lost.length || lostBytes(a) - lostBytes(b)
   );
   for (const row of ordered) {
-    const twin = kept.find((other) => isPartOf(row, other.values) || agreesWhereKnown(row, other));
+    const twin = kept.find(
+      (other) => isPartOf(row, other.values, rowid) || agreesWhereKnown(row, other, rowid)
+    );
     if (twin) absorb(twin, row);
     else kept.push(row);
   }
@@ -163,8 +182,9 @@ function lostBytes(row: FreedRow): number {
   return row.cut?.bytes ?? 0;
 }
 
-function agreesWhereKnown(row: FreedRow, other: FreedRow): boolean {
+function agreesWhereKnown(row: FreedRow, other: FreedRow, rowid: number): boolean {
   return row.values.every((value, i) => {
+    if (i === rowid && (row.rowid === null || other.rowid === null)) return true;
     const longer = other.values[i]!;
     if (row.cut?.column === i)
       return typeof longer === 'string' && longer.startsWith(String(value));

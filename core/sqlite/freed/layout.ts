@@ -188,7 +188,8 @@ export function suitsRange(layout: Layout, i: number, value: number): number {
   if (value >= least && value <= most) return 1.5;
   // Clocks and other large numbers keep to a narrow band; small counters do not.
   const narrow = least > 1e6 && most < least * 4;
-  return narrow && (value < least / 2 || value > most * 2) ? -6 : 0;
+  // Zero stands for no time in many stores.
+  return narrow && value !== 0 && (value < least / 2 || value > most * 2) ? -15 : 0;
 }
 
 /** Evidence from a text's length: columns that hold codes of one length tell a shifted reading apart. */

@@ -88,7 +88,7 @@ function* fillFreed(
   }
   for (const table of tables) {
     for (const row of table.freed) support.resolve(row, table.schema);
-    table.freed = foldRows(table.live, table.freed);
+    table.freed = foldRows(table.schema, table.live, table.freed);
     inferRowNumbers(database, table.schema, table.live, table.freed);
   }
 }

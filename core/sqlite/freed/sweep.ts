@@ -24,6 +24,8 @@ export interface SweepPlan {
 const BELIEVED = 18;
 /** A page owned by another table, or by none, must convince by more. */
 const BELIEVED_ELSEWHERE = 24;
+/** What is cut has fewer agreements left, and must have them all. */
+const BELIEVED_CUT = 34;
 const OWNER_BONUS = 4;
 const PROGRESS_EVERY = 8;
 
@@ -100,9 +102,24 @@ function readRegion(
     const owned = candidate.layout.name === owner;
     if (owned) candidate.score += OWNER_BONUS;
     const named = hints.pointers.has(candidate.start);
+    if (candidate.cut) return candidate.score >= BELIEVED_CUT;
     return candidate.score >= (owned || named ? BELIEVED : BELIEVED_ELSEWHERE);
   });
-  return chooseReadings(cutByLater(believed, page, context), region);
+  return chooseReadings(cutByLater(bestPerCell(believed), page, context), region);
+}
+
+/** Readings whose values begin at the same byte are readings of one cell: the best of them stays, of equals the one that claims fewer bytes. */
+function bestPerCell(believed: Candidate[]): Candidate[] {
+  const best = new Map<number, Candidate>();
+  for (const candidate of believed) {
+    const other = best.get(candidate.bodyStart);
+    if (!other || isBetter(candidate, other)) best.set(candidate.bodyStart, candidate);
+  }
+  return [...best.values()];
+}
+
+function isBetter(a: Candidate, b: Candidate): boolean {
+  return a.score > b.score || (a.score === b.score && a.start > b.start);
 }
 
 /** Evidence from which a reading is taken for a fact about its neighbours. */
@@ -121,7 +138,7 @@ function cutByLater(believed: Candidate[], page: Uint8Array, context: MatchConte
     if (later === undefined || later >= candidate.end) return [candidate];
     if (candidate.score < CERTAIN) return [];
     const short = shorten(candidate, page, later, context);
-    return short && short.score >= BELIEVED_ELSEWHERE ? [short] : [];
+    return short && short.score >= BELIEVED_CUT ? [short] : [];
   });
 }
 
