@@ -119,6 +119,8 @@ function bestPerCell(believed: Candidate[]): Candidate[] {
 }
 
 function isBetter(a: Candidate, b: Candidate): boolean {
+  // Two lengths that agree say more than any guess at overwritten ones.
+  if (a.rebuilt !== b.rebuilt) return a.rebuilt < b.rebuilt;
   return a.score > b.score || (a.score === b.score && a.start > b.start);
 }
 
