@@ -34,6 +34,7 @@ function divide(value: number | bigint, by: number): number {
   return Number(BigInt.asIntN(64, value) / BigInt(by));
 }
 
+const A_YEAR = 365 * 86_400_000;
 const EARLIEST = Date.UTC(1995, 0, 1);
 const LATEST = Date.UTC(2045, 0, 1);
 
@@ -57,5 +58,7 @@ export function settleClock(values: SqlValue[], declared: Clock): Clock {
 
 function isPlausible(value: number, clock: Clock): boolean {
   const at = toMilliseconds(value, clock);
-  return at !== null && at >= EARLIEST && at < LATEST;
+  // A moment right behind the clock's zero is a large unit taken for a small one.
+  const floor = Math.max(EARLIEST, CLOCKS[clock].epoch + A_YEAR);
+  return at !== null && at >= floor && at < LATEST;
 }

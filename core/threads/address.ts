@@ -1,5 +1,8 @@
 import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js/max';
 
+/** Where national numbers belong: a country, or what international numbers showed. */
+export type Home = { country: CountryCode } | { callingCode: string } | null;
+
 /**
  * Brings addresses into one form, so that the same person is found in every
  * store: telephone numbers as E.164, mail addresses in lower case, anything
@@ -8,19 +11,19 @@ import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js/
 export class AddressBook {
   private readonly known = new Map<string, string>();
 
-  constructor(private readonly region: CountryCode | null) {}
+  constructor(private readonly home: Home) {}
 
   normalise(raw: string): string {
     let form = this.known.get(raw);
     if (form === undefined) {
-      form = normaliseAddress(raw, this.region);
+      form = normaliseAddress(raw, this.home);
       this.known.set(raw, form);
     }
     return form;
   }
 }
 
-export function normaliseAddress(raw: string, region: CountryCode | null): string {
+export function normaliseAddress(raw: string, home: Home): string {
   const text = stripControls(raw)
     .trim()
     .replace(/^(tel|sms|mailto):/i, '');
@@ -28,9 +31,18 @@ export function normaliseAddress(raw: string, region: CountryCode | null): strin
   if (!/^[+()\d\s./-]+$/.test(text)) return text;
   const digits = text.replace(/\D/g, '');
   if (digits.length < 7) return digits === '' ? text : digits;
-  const parsed = parsePhoneNumberFromString(text, region ?? undefined);
+  const parsed = parsePhoneNumberFromString(text, parsingFor(home));
   if (parsed?.isPossible()) return parsed.number;
-  return text.trim().startsWith('+') ? `+${digits}` : digits;
+  return text.startsWith('+') ? `+${digits}` : digits;
+}
+
+function parsingFor(
+  home: Home
+): { defaultCountry: CountryCode } | { defaultCallingCode: string } | undefined {
+  if (home === null) return undefined;
+  return 'country' in home
+    ? { defaultCountry: home.country }
+    : { defaultCallingCode: home.callingCode };
 }
 
 /** Address books add invisible direction marks to numbers. */
@@ -39,21 +51,21 @@ function stripControls(text: string): string {
 }
 
 /**
- * The region that national numbers of a store belong to, judged by its
- * international ones: the most frequent country, if it is most of them.
+ * Where national numbers of a store belong, judged by its international
+ * ones: the most frequent calling code, if it is that of most of them.
  */
-export function guessRegion(addresses: Iterable<string>): CountryCode | null {
-  const counts = new Map<CountryCode, number>();
+export function guessHome(addresses: Iterable<string>): Home {
+  const counts = new Map<string, number>();
   let total = 0;
   for (const address of addresses) {
     if (!address.trim().startsWith('+')) continue;
-    const country = parsePhoneNumberFromString(address)?.country;
-    if (!country) continue;
+    const code = parsePhoneNumberFromString(address)?.countryCallingCode;
+    if (!code) continue;
     total++;
-    counts.set(country, (counts.get(country) ?? 0) + 1);
+    counts.set(code, (counts.get(code) ?? 0) + 1);
   }
   const [top] = [...counts].sort((a, b) => b[1] - a[1]);
-  return top && top[1] * 2 > total ? top[0] : null;
+  return top && top[1] * 2 > total ? { callingCode: top[0] } : null;
 }
 
 /** An address as people write it: telephone numbers with their groups of digits. */

@@ -9,7 +9,7 @@ import {
   type Thread
 } from '../records';
 import type { StoreMessage } from '../stores';
-import { AddressBook, guessRegion, type CountryCode } from './address';
+import { AddressBook, guessHome, type CountryCode } from './address';
 import { foldMessages, type FoldedMessage } from './fold';
 
 export interface StoreFacts {
@@ -31,7 +31,7 @@ export function assembleStore(
   messages: StoreMessage[],
   region: CountryCode | null
 ): Findings {
-  const book = new AddressBook(region ?? guessRegion(allAddresses(messages)));
+  const book = new AddressBook(region ? { country: region } : guessHome(allAddresses(messages)));
   const assembly = new Assembly(facts, book);
   for (const message of foldMessages(messages)) assembly.add(message);
   return assembly.finish();

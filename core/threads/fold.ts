@@ -67,7 +67,10 @@ class Folder {
       const found = this.byIdentity.get(identity);
       if (found?.state === 'live' && sameOrigin(found, message)) return found;
     }
-    return undefined;
+    // Without a number or key, a moment told to the millisecond stands for them.
+    if (message.unique !== null || message.rowid !== null) return undefined;
+    if (message.sentAt === null || message.sentAt % 1000 === 0) return undefined;
+    return this.byMoment.get(momentKey(message))?.find((other) => other.state === 'live');
   }
 }
 

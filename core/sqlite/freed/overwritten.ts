@@ -18,6 +18,9 @@ const AT_BLOCK = 10;
 const AT_OLD_BLOCK = 4;
 const HEADER_LENGTH_AGREES = 7;
 const END_AGREES = 6;
+/** A suspected block whose own size leads to a known bound was a block. */
+const SIZE_LEADS_TO_BOUND = 6;
+const SIZE_IS_CELL = 8;
 
 interface Attempt {
   page: Uint8Array;
@@ -29,6 +32,8 @@ interface Attempt {
   certain: boolean;
   /** Offsets at which a neighbour is known to begin. */
   ends: Set<number>;
+  /** End that the block's header declares; only for suspected blocks. */
+  declared: number | undefined;
   found: Candidate[];
 }
 
@@ -49,7 +54,8 @@ export function findOverwritten(
     if (start < region.start || start + LOST >= region.end) continue;
     const certain = hints.blocks.has(start);
     const base = certain ? AT_BLOCK : AT_OLD_BLOCK;
-    const attempt: Attempt = { page, start, region, context, base, certain, ends, found };
+    const declared = certain ? undefined : old.get(start);
+    const attempt: Attempt = { page, start, region, context, base, certain, ends, declared, found };
     for (const layout of layouts.all) {
       if (!certain && !layout.wanted) continue;
       // Index entries only help; off their own pages they are not worth guessing.
@@ -83,7 +89,7 @@ function knownEnds(
   const ends = new Set<number>(hints.blocks);
   // Up to three bytes too few for a block of their own stay behind a cell.
   for (let i = 0; i < 4; i++) ends.add(region.end - i);
-  for (const [start, end] of old) ends.add(start).add(end);
+  for (const [start] of old) ends.add(start);
   for (const candidate of intact) ends.add(candidate.start);
   return ends;
 }
@@ -233,7 +239,8 @@ function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
   const rowidSize = head - start - lengthSize;
   if (layout.shape === 'keyed' ? rowidSize < 1 || rowidSize > 9 : rowidSize !== 0) return;
   if (!endsRight(attempt, layout, head, payload, judged.guessed)) return;
-  const agrees = ends.has(cellEnd(layout, start, head, payload, context.usable));
+  const end = cellEnd(layout, start, head, payload, context.usable);
+  const agrees = ends.has(end);
   const reading: Reading = {
     start,
     rowid: null,
@@ -241,9 +248,15 @@ function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
     headerSize,
     headerStart: head,
     rebuilt: LOST,
-    base: judged.base + (agrees ? END_AGREES : 0)
+    base: judged.base + (agrees ? END_AGREES : 0) + declaredEvidence(attempt, end)
   };
   pushFits([layout], page, reading, region, context, found);
+}
+
+function declaredEvidence({ declared, region }: Attempt, end: number): number {
+  if (declared === undefined) return 0;
+  if (declared === end) return SIZE_IS_CELL;
+  return declared === region.end ? SIZE_LEADS_TO_BOUND : 0;
 }
 
 const guessCache = new WeakMap<Layout, Map<number, Guess[]>>();
