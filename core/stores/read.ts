@@ -118,7 +118,8 @@ class MessageReader {
     };
     const empty = message.body === '' && !message.subject && attachments.length === 0;
     const noText = message.body === LOST_MARK;
-    return !row.live && (empty || noText) ? null : message;
+    if (row.live) return message;
+    return empty || noText || isMisread(message) ? null : message;
   }
 
   private settle(field: TimeField): Clock {
@@ -199,6 +200,16 @@ class MessageReader {
       state: part.live ? 'live' : 'recovered'
     };
   }
+}
+
+const FIRST_MESSAGE = Date.UTC(1985, 0);
+const LAST_MESSAGE = Date.UTC(2100, 0);
+
+/** A fragment from outside the age of messages is other bytes read as one. */
+function isMisread({ state, sentAt }: StoreMessage): boolean {
+  return (
+    state === 'fragment' && sentAt !== null && (sentAt < FIRST_MESSAGE || sentAt > LAST_MESSAGE)
+  );
 }
 
 /** Columns of the message's own table that expressions read directly. */

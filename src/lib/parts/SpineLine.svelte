@@ -19,13 +19,9 @@
   const word = $derived(MARKS.find(({ state }) => state === line.state)!.word);
 </script>
 
-{#if line.day}<h3 class="day">{line.day}</h3>{/if}
 <!-- svelte-ignore a11y_no_noninteractive_tabindex (a feed's articles take focus) -->
 <article
   id="line-{index}"
-  class="line {line.side} {line.state}"
-  class:focused
-  class:chosen={line.chosen}
   tabindex={focused ? 0 : -1}
   aria-posinset={index + 1}
   aria-setsize={total}
@@ -33,38 +29,44 @@
     'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
   onfocusin={onfocus}
 >
-  <div class="text" dir="auto">
-    {#if line.speaker}<p class="speaker">{line.speaker}</p>{/if}
-    <div class="said">
-      {#if line.subject}<p><b>{line.subject}</b></p>{/if}
-      {#if line.body}<p class="body" dir="auto">
-          <Highlight text={line.body} {query} lost={line.state === 'fragment'} />
-        </p>{/if}
-      {#each line.attachments as file (file.name)}
-        <p class="file">
-          <Paperclip size={12} aria-hidden="true" />
-          {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.bytes === null
-            ? 'not in the source'
-            : bytes(file.bytes)}
-        </p>
-      {/each}
+  {#if line.day}<h3 class="day">{line.day}</h3>{/if}
+  <div class="line {line.side} {line.state}" class:focused class:chosen={line.chosen}>
+    <div class="text" dir="auto">
+      {#if line.speaker}<p class="speaker">{line.speaker}</p>{/if}
+      <div class="said">
+        {#if line.subject}<p><b>{line.subject}</b></p>{/if}
+        {#if line.body}<p class="body" dir="auto">
+            <Highlight text={line.body} {query} lost={line.state === 'fragment'} />
+          </p>{/if}
+        {#each line.attachments as file (file.name)}
+          <p class="file">
+            <Paperclip size={12} aria-hidden="true" />
+            {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.bytes === null
+              ? 'not in the source'
+              : bytes(file.bytes)}
+          </p>
+        {/each}
+      </div>
     </div>
-  </div>
-  <div class="spine">
-    <button
-      class="pick"
-      onclick={onchoose}
-      aria-pressed={line.chosen}
-      aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}"
-      tabindex="-1"
-    >
-      <b>{line.number || '·'}</b>
-      {line.time} <span class="glyph" title={word} aria-hidden="true">{markOf(line.state)}</span>
-    </button>
+    <div class="spine">
+      <button
+        class="pick"
+        onclick={onchoose}
+        aria-pressed={line.chosen}
+        aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}"
+        tabindex="-1"
+      >
+        <b>{line.number || '·'}</b>
+        {line.time} <span class="glyph" title={word} aria-hidden="true">{markOf(line.state)}</span>
+      </button>
+    </div>
   </div>
 </article>
 
 <style>
+  article {
+    outline: none;
+  }
   .day {
     display: grid;
     grid-template-columns: 1fr auto 1fr;

@@ -1,0 +1,38 @@
+import { expect, type Page } from '@playwright/test';
+
+/** Opens the demo case in a fresh browser and waits until both passes are over. */
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Open the demo case' }).click();
+  await page.waitForURL('**/sources');
+  await expect(page.getByRole('article', { name: /Source Phone of the treasurer/ })).toContainText(
+    /recovered/
+  );
+  await expect(page.getByRole('article', { name: /Source Tablet from the office/ })).toContainText(
+    /recovered/
+  );
+  await expect(page.getByRole('region', { name: 'Pass that is running' })).toHaveCount(0);
+}
+
+/** Fails the test when the page writes an error to its console or throws. */
+export function failOnErrors(page: Page): void {
+  page.on('pageerror', (error) => {
+    throw new Error(`The page threw: ${error.message}`);
+  });
+}
+
+export async function openRead(page: Page, correspondent: RegExp): Promise<void> {
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await page
+    .getByRole('navigation', { name: 'Correspondents' })
+    .getByRole('button', { name: correspondent })
+    .click();
+}
+
+export async function newCase(page: Page, name: string): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'New case' }).click();
+  await page.getByLabel('Case', { exact: true }).fill(name);
+  await page.getByRole('button', { name: 'Open case' }).click();
+  await page.waitForURL('**/sources');
+}

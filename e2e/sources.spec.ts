@@ -1,0 +1,136 @@
+import { randomBytes } from 'node:crypto';
+import { expect, test, type Page } from '@playwright/test';
+import { makeDatabase } from '../core/testing/databases';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/testing/telephony';
+import { failOnErrors, newCase } from './helpers';
+
+test.beforeEach(({ page }) => failOnErrors(page));
+
+function store(count: number): Buffer {
+  const bytes = makeDatabase((db) => {
+    db.run(TELEPHONY_SCHEMA);
+    insertMessages(db, messages(count, seeded(6)));
+    db.run('DELETE FROM sms WHERE _id % 5 = 0');
+  });
+  return Buffer.from(bytes);
+}
+
+async function addFile(page: Page, name: string, buffer: Buffer): Promise<void> {
+  await page
+    .getByTestId('files')
+    .setInputFiles({ name, mimeType: 'application/octet-stream', buffer });
+  await expect(page.getByRole('article', { name: `Source ${name}` })).toBeVisible();
+}
+
+test('files that cannot be read are answered with one plain sentence each', async ({ page }) => {
+  await newCase(page, 'Wrong files');
+  const png = Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+    'base64'
+  );
+  const whole = store(600);
+  const cases: [string, Buffer, string][] = [
+    ['empty.db', Buffer.alloc(0), 'is empty (0 bytes)'],
+    ['notes.txt', Buffer.from('The tea urn is haunted.'), 'is a text file, not a message database'],
+    ['tin.png', png, 'is a picture, not a message database'],
+    ['locked.db', randomBytes(20_000), 'looks encrypted'],
+    [
+      'fish.db',
+      Buffer.from(makeDatabase((db) => db.run('CREATE TABLE fish(a); INSERT INTO fish VALUES(1)'))),
+      'none of them fits a reading profile'
+    ],
+    ['cut.db', whole.subarray(0, Math.floor(whole.length / 2)), 'is cut: it should hold']
+  ];
+  for (const [name, buffer, sentence] of cases) {
+    await addFile(page, name, buffer);
+    await page.getByRole('button', { name: 'Begin pass' }).click();
+    const card = page.getByRole('article', { name: `Source ${name}` });
+    await expect(card).toContainText(sentence);
+    await expect(card).toHaveCount(1);
+  }
+  await expect(page.getByRole('article', { name: 'Source cut.db' })).toContainText('live');
+});
+
+test('a long pass can be read during, paused, reloaded and stopped; the page stays responsive', async ({
+  page
+}) => {
+  await newCase(page, 'Long pass');
+  await page.evaluate(() => {
+    const target = window as unknown as { longest: number };
+    target.longest = 0;
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries())
+        target.longest = Math.max(target.longest, entry.duration);
+    }).observe({ entryTypes: ['longtask'] });
+  });
+  await addFile(page, 'large.db', store(60_000));
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+  const strip = page.getByRole('region', { name: 'Pass that is running' });
+  await expect(strip).toContainText('found 48,000', { timeout: 60_000 });
+  await strip.getByRole('button', { name: 'Pause' }).click();
+  await expect(strip).toContainText('paused');
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await expect(page.getByRole('article').first()).toBeVisible();
+  expect(
+    await page.evaluate(() => (window as unknown as { longest: number }).longest)
+  ).toBeLessThan(100);
+
+  await page.reload();
+  await expect(strip).toContainText('taken up again after a reload', { timeout: 30_000 });
+  await expect(page.getByRole('article').first()).toBeVisible();
+  await expect(strip).toHaveCount(0, { timeout: 60_000 });
+  await page.getByRole('link', { name: 'Sources', exact: true }).click();
+  const card = page.getByRole('article', { name: 'Source large.db' });
+  await expect(card).toContainText('48,000 live');
+  await expect(card).toContainText(/1[12],\d{3} recovered/);
+
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await strip.getByRole('button', { name: 'Stop' }).click();
+  await expect(strip).toHaveCount(0);
+  await expect(card).toContainText('The pass was stopped before its end');
+  await expect(card).toContainText('48,000 live');
+});
+
+test('a folder is one source; a log beside a database belongs to it', async ({ page }) => {
+  await newCase(page, 'Companions');
+  await page.getByTestId('files').setInputFiles([
+    { name: 'a.db', mimeType: '', buffer: store(50) },
+    { name: 'a.db-wal', mimeType: '', buffer: Buffer.alloc(0) }
+  ]);
+  await expect(page.getByRole('article', { name: 'Source a.db' })).toContainText('2 files');
+  await expect(page.getByRole('article')).toHaveCount(1);
+});
+
+test('cases are kept, searched, deleted and brought back', async ({ page }) => {
+  await newCase(page, 'First matter');
+  await newCase(page, 'Second matter');
+  await page.getByRole('link', { name: 'Ombudsman, to the casebook' }).click();
+  const rows = page.getByRole('row');
+  await expect(rows).toHaveCount(3);
+  await page.getByLabel('Search cases and clients').fill('second');
+  await expect(rows).toHaveCount(2);
+  await page.getByRole('button', { name: 'Delete case Second matter' }).click();
+  await expect(page.getByText('Second matter was deleted.')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('link', { name: 'Second matter' })).toBeVisible();
+  await page.goto('/case/no-such-case/read');
+  await expect(page.getByRole('alert')).toContainText('This case is not in this browser.');
+});
+
+test('narrow pages: reading works at 1024 and at 400', async ({ page }) => {
+  await newCase(page, 'Narrow');
+  await addFile(page, 'a.db', store(300));
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await expect(page.getByRole('article', { name: 'Source a.db' })).toContainText('recovered');
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  for (const width of [1024, 400]) {
+    await page.setViewportSize({ width, height: 800 });
+    await expect(page.getByRole('article').first()).toBeVisible();
+    const overflow = await page.evaluate(
+      () => document.documentElement.scrollWidth - window.innerWidth
+    );
+    expect(overflow, `at ${width}`).toBeLessThanOrEqual(0);
+  }
+  await page.getByRole('button', { name: 'Correspondents' }).click();
+  await expect(page.getByRole('navigation', { name: 'Correspondents' })).toBeVisible();
+});

@@ -1,0 +1,176 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { failOnErrors, openDemo, openRead } from './helpers';
+
+test.beforeEach(({ page }) => failOnErrors(page));
+
+const TURNING_POINT = 'Forget Saturday. Pay me half now in cash';
+
+test('from the demo to a record: pass, turning point, choice, production', async ({
+  page,
+  context
+}) => {
+  await openDemo(page);
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByRole('button', { name: 'deleted only' }).click();
+  const line = page.getByRole('article').filter({ hasText: TURNING_POINT });
+  await expect(line).toBeVisible();
+  await line.getByText(TURNING_POINT).click();
+  const margin = page.getByRole('complementary', { name: 'Margin' });
+  await expect(margin).toContainText('recovered');
+  await expect(margin).toContainText('phone-telephony.db, page');
+  await line.getByRole('button', { name: /Choose line/ }).click();
+  await expect(
+    page.getByRole('link', { name: '1 line chosen, to the exhibit list' })
+  ).toBeVisible();
+
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  // The preview is sandboxed, so a driver cannot look inside; what it shows is its source.
+  const preview = page.getByTitle('Preview of Halvard Nystuen');
+  await expect(preview).toHaveAttribute('srcdoc', new RegExp(TURNING_POINT));
+  const arriving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Produce records' }).click();
+  const folder = mkdtempSync(join(tmpdir(), 'produced-'));
+  const archive = join(folder, 'records.zip');
+  await (await arriving).saveAs(archive);
+  execFileSync('python3', ['-m', 'zipfile', '-e', archive, folder]);
+  const [name] = readdirSync(folder).filter((entry) => !entry.endsWith('.zip'));
+  execFileSync('sha256sum', ['--check', '--quiet', 'SHA256SUMS'], { cwd: join(folder, name!) });
+  expect(readFileSync(join(folder, name!, 'messages.csv'), 'utf8')).toContain(TURNING_POINT);
+
+  const record = await context.newPage();
+  await record.goto(`file://${join(folder, name!, 'index.html')}`);
+  await record.getByRole('link', { name: 'Halvard Nystuen' }).click();
+  await expect(record.getByText(TURNING_POINT)).toBeVisible();
+  await expect(record.getByText('08:55:12')).toBeVisible();
+});
+
+test('search finds names, numbers and words', async ({ page }) => {
+  await openDemo(page);
+  await openRead(page, /Halvard/);
+  const people = page.getByRole('navigation', { name: 'Correspondents' }).getByRole('button');
+  await page.keyboard.press('/');
+  await page.keyboard.type('sunniva');
+  await expect(people.filter({ hasText: 'Sunniva Lie' })).toHaveCount(1);
+  await expect(people.filter({ hasText: 'Layla' })).toHaveCount(0);
+  await expect(people.filter({ hasText: '72022' })).toHaveCount(0);
+  await page.getByLabel('Search this case').fill('07700 900527');
+  await expect(people).toHaveCount(1);
+  await page.getByLabel('Search this case').fill('red paint tin');
+  await expect(people).toHaveCount(1);
+  await expect(page.getByRole('article')).toHaveCount(1);
+  await expect(page.locator('mark')).toHaveText('red paint tin');
+  await page.getByLabel('Search this case').fill('no such words anywhere');
+  await expect(page.getByText('Nothing matches what the view is narrowed to.')).toBeVisible();
+  await page.getByRole('button', { name: 'Show everything' }).click();
+  await expect(people.first()).toBeVisible();
+});
+
+test('a number gets a name by hand, and is found by both', async ({ page }) => {
+  await openDemo(page);
+  await openRead(page, /900770/);
+  await page.getByRole('button', { name: /Give \+44 7700 900770 a name/ }).click();
+  await page.getByLabel('Name for no name').fill('Halvard, second phone');
+  await page.keyboard.press('Enter');
+  const people = page.getByRole('navigation', { name: 'Correspondents' });
+  await expect(people.getByRole('button', { name: /Halvard, second phone/ })).toContainText(
+    '+44 7700 900770'
+  );
+  await page.reload();
+  await expect(people.getByRole('button', { name: /Halvard, second phone/ })).toBeVisible();
+});
+
+test('by keyboard alone: to the line, choose, produce', async ({ page }) => {
+  await openDemo(page);
+  await page.keyboard.press('g');
+  await page.keyboard.press('r');
+  await page.waitForURL('**/read');
+  await expect(page.getByRole('article').first()).toBeVisible();
+  await page.keyboard.press(']');
+  await page.keyboard.press('1');
+  await page.keyboard.press('j');
+  await page.keyboard.press('k');
+  await expect(page.locator('article:focus')).toHaveCount(1);
+  await page.keyboard.press('x');
+  await page.keyboard.press('j');
+  await page.keyboard.press('Shift+X');
+  await expect(
+    page.getByRole('link', { name: '2 lines chosen, to the exhibit list' })
+  ).toBeVisible();
+  await page.keyboard.press('m');
+  await expect(page.getByRole('complementary', { name: 'Margin' })).toHaveCount(0);
+  await page.keyboard.press('p');
+  await expect(page.getByRole('button', { name: 'Fewer bytes' })).toBeVisible();
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog')).toContainText('choose the line');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('g');
+  await page.keyboard.press('p');
+  await page.waitForURL('**/produce');
+  await expect(page.getByRole('region', { name: 'Exhibit list' })).toContainText('2 of');
+});
+
+test('a reload comes back to the same line and choices', async ({ page }) => {
+  await openDemo(page);
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByLabel('Search this case').fill('receipt');
+  const line = page.getByRole('article').filter({ hasText: 'Without a receipt?' });
+  await line.getByRole('button', { name: /Choose line/ }).click();
+  await line.getByText('Without a receipt?').click();
+  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('08:57:40');
+  await page.getByLabel('Search this case').fill('');
+  await page.reload();
+  const again = page.getByRole('article').filter({ hasText: 'Without a receipt?' });
+  await expect(again).toBeVisible();
+  await expect(again).toHaveAccessibleName(/chosen/);
+  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('08:57:40');
+});
+
+test('nothing leaves for another origin', async ({ page }) => {
+  const foreign: string[] = [];
+  page.on('request', (request) => {
+    const { protocol, hostname } = new URL(request.url());
+    if (/^https?:$/.test(protocol) && hostname !== '127.0.0.1') foreign.push(request.url());
+  });
+  await openDemo(page);
+  await openRead(page, /Halvard/);
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  expect(foreign).toEqual([]);
+});
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`no serious accessibility findings, ${scheme}`, async ({ browser }) => {
+    const context = await browser.newContext({ colorScheme: scheme });
+    const page = await context.newPage();
+    const check = async (where: string): Promise<void> => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter(
+        ({ impact }) => impact === 'serious' || impact === 'critical'
+      );
+      const told = serious.map(
+        ({ id, nodes }) =>
+          `${where}: ${id} ${nodes
+            .map((n) => n.html)
+            .slice(0, 3)
+            .join(' ')}`
+      );
+      expect(told).toEqual([]);
+    };
+    await page.goto('/');
+    await check('casebook');
+    await openDemo(page);
+    await check('sources');
+    await openRead(page, /Halvard Nystuen/);
+    await page.getByRole('button', { name: 'deleted only' }).click();
+    await page.getByRole('article').first().getByRole('button').click();
+    await check('read');
+    await page.getByRole('link', { name: 'Produce', exact: true }).click();
+    await expect(page.getByTitle('Preview of Halvard Nystuen')).toBeVisible();
+    await check('produce');
+    await context.close();
+  });
+}
