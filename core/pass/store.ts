@@ -174,6 +174,10 @@ function limitsOf(database: Database, tables: RecoveredTable[], depth: Depth): s
     limits.push(`All ${space.bytes} bytes of freed space are wiped: the app deletes securely.`);
   } else if (freed === 0) {
     limits.push(`${space.bytes} bytes of freed space were searched; they hold no message.`);
+  } else {
+    limits.push(
+      `All ${space.bytes} bytes of freed space that the file has were searched; ${space.wiped} of them hold zeros only.`
+    );
   }
   if (database.header.autoVacuum && space.freePages === 0) {
     limits.push('The file is kept compact (auto-vacuum): freed pages are cut off at once.');

@@ -45,7 +45,9 @@
       // Heights are known once the lines have been drawn.
       get(virtualizer).scrollToIndex(index, { align });
       requestAnimationFrame(() => {
-        if (focus) document.getElementById(`line-${index}`)?.focus({ preventScroll: true });
+        // Keys can be faster than drawing: only the last line asked for takes the focus.
+        if (focus && index === focused)
+          document.getElementById(`line-${index}`)?.focus({ preventScroll: true });
       });
     });
   }

@@ -70,11 +70,11 @@
 
   /** Shows a conversation at the line that was in focus, or at its first one that is not live. */
   async function turnTo(correspondent: string, filter: typeof reading.filter): Promise<void> {
+    lastChosen = null;
     const kept = reading.message
       ? await open.desk.lineIndex(correspondent, filter, reading.message)
       : -1;
     await lines.show(correspondent, filter, Math.max(0, kept));
-    lastChosen = null;
     focused = Math.max(0, kept);
     if (kept > 0) await spine?.goTo(kept, false, 'center');
     else spine?.toTop();

@@ -1,0 +1,70 @@
+import { spawn } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
+import { chromium, type Page } from '@playwright/test';
+import { openDemo, openRead } from '../e2e/helpers';
+
+// One picture of each main view, from the demo case, at the reference size.
+const FOLDER = 'docs/screenshots';
+const PORT = '4192';
+const BASE = `http://127.0.0.1:${PORT}`;
+
+async function main(): Promise<void> {
+  mkdirSync(FOLDER, { recursive: true });
+  const server = spawn(process.execPath, ['build'], {
+    env: { ...process.env, HOST: '127.0.0.1', PORT },
+    stdio: 'inherit'
+  });
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu']
+  });
+  try {
+    await waitForServer();
+    for (const scheme of ['light', 'dark'] as const) {
+      const viewport = { width: 1280, height: 800 };
+      const context = await browser.newContext({ baseURL: BASE, viewport, colorScheme: scheme });
+      await walk(await context.newPage(), scheme === 'light' ? '' : '-lamp');
+      await context.close();
+    }
+  } finally {
+    await browser.close();
+    server.kill();
+  }
+}
+
+async function waitForServer(): Promise<void> {
+  for (let attempt = 0; attempt < 50; attempt++) {
+    const answer = await fetch(BASE).catch(() => null);
+    if (answer?.ok) return;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  throw new Error(`No server at ${BASE}: run npm run build first.`);
+}
+
+async function walk(page: Page, end: string): Promise<void> {
+  const shoot = async (name: string): Promise<void> => {
+    await page.waitForTimeout(900);
+    await page.screenshot({ path: `${FOLDER}/${name}${end}.png` });
+  };
+  await openDemo(page);
+  if (end === '') await shoot('sources');
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByLabel('Search this case').fill('receipt');
+  const first = page.getByRole('article').filter({ hasText: 'No receipt' });
+  await first.getByText('No receipt').click();
+  await page.getByLabel('Search this case').fill('');
+  await page.waitForTimeout(600);
+  const line = page.getByRole('article').filter({ hasText: 'Forget Saturday' });
+  await line.getByRole('button').click();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('j');
+  await page.keyboard.press('Shift+X');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('k');
+  await shoot('read');
+  if (end !== '') return;
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  await shoot('produce');
+  await page.goto('/');
+  await shoot('casebook');
+}
+
+await main();
