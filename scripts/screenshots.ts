@@ -62,6 +62,8 @@ async function walk(page: Page, end: string): Promise<void> {
   await shoot('read');
   if (end !== '') return;
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  // A sandboxed preview is drawn by a process of its own, which takes a moment.
+  await page.waitForTimeout(4000);
   await shoot('produce');
   await page.goto('/');
   await shoot('casebook');

@@ -1,6 +1,5 @@
 import { escapeHtml, paragraphs } from './escape';
 import {
-  METHODS,
   LOST_TEXT,
   proofText,
   shownBody,
@@ -127,7 +126,7 @@ function proofTable(thread: ProductionThread): string {
 <tbody>
 ${rows.join('\n')}
 </tbody></table>
-<p class="note">Certainty runs from 0 to 100. ${escapeHtml(Object.values(METHODS).slice(3, 6).join(', '))}: places of a database file that hold deleted rows.</p></section>`;
+<p class="note">Certainty runs from 0 to 100. Free blocks, unallocated space and free pages are the places of a database file where deleted rows stay until something is written over them.</p></section>`;
 }
 
 function indexPage(production: Production, pages: ProducedFile[], time: ZonedTime): string {

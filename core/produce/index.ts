@@ -1,4 +1,4 @@
-export { METHODS, proofText, shownBody, sizeText, STATE_MARKS } from './model';
+export { proofText, STATE_MARKS } from './model';
 export type { ProducedFile, Production, ProductionLine, ProductionThread } from './model';
 export { FORMATS, produce } from './produce';
 export type { Format } from './produce';

@@ -75,7 +75,7 @@ export function proofText(proof: Proof): string {
   return `${proof.path}${page}, offset ${offset}, ${proof.length} bytes, ${METHODS[proof.method]}`;
 }
 
-export const METHODS: Record<Proof['method'], string> = {
+const METHODS: Record<Proof['method'], string> = {
   table: 'table row',
   log: 'write-ahead log',
   journal: 'rollback journal',

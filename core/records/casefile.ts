@@ -43,7 +43,7 @@ const device = z.object({
   backedUpAt: time
 });
 
-export const sourceSchema = z.object({
+const sourceSchema = z.object({
   id: z.string(),
   name: z.string(),
   kind: z.string(),
@@ -55,7 +55,7 @@ export const sourceSchema = z.object({
   notes: z.array(note)
 });
 
-export const storeSchema = z.object({
+const storeSchema = z.object({
   id: z.string(),
   source: z.string(),
   path: z.string(),
@@ -65,14 +65,14 @@ export const storeSchema = z.object({
   limits: z.array(z.string())
 });
 
-export const personSchema = z.object({
+const personSchema = z.object({
   id: z.string(),
   name: z.string().nullable(),
   addresses: z.array(z.string()),
   owner: z.boolean()
 });
 
-export const threadSchema = z.object({
+const threadSchema = z.object({
   id: z.string(),
   store: z.string(),
   title: z.string().nullable(),
@@ -80,7 +80,7 @@ export const threadSchema = z.object({
   group: z.boolean()
 });
 
-export const messageSchema = z.object({
+const messageSchema = z.object({
   id: z.string(),
   thread: z.string(),
   sender: z.string().nullable(),
@@ -102,7 +102,7 @@ export const messageSchema = z.object({
   location: z.object({ lat: z.number(), lon: z.number(), label: z.string().nullable() }).nullable()
 });
 
-export const attachmentSchema = z.object({
+const attachmentSchema = z.object({
   id: z.string(),
   message: z.string(),
   name: z.string().nullable(),

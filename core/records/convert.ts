@@ -5,7 +5,7 @@ type FileMessage = CaseFile['messages'][number];
 type FileSource = CaseFile['sources'][number];
 
 /** Milliseconds to ISO 8601 in UTC; null for unknown and for times that no calendar holds. */
-export function isoTime(at: number | null): string | null {
+function isoTime(at: number | null): string | null {
   if (at === null || !Number.isFinite(at) || Math.abs(at) > 8.64e15) return null;
   const text = new Date(at).toISOString();
   // Years outside 0 to 9999 have a sign and six digits, which ISO readers refuse.

@@ -1,6 +1,6 @@
 export { CASE_FORMAT, caseFileSchema } from './casefile';
 export type { CaseFile } from './casefile';
-export { fromCaseFile, isoTime, messageToFile, sourceToFile, toCaseFile } from './convert';
+export { fromCaseFile, messageToFile, sourceToFile, toCaseFile } from './convert';
 export { countStates, emptyCounts, emptyDevice, emptyFindings, OWNER, STATES } from './model';
 export type {
   Attachment,

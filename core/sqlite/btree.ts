@@ -82,7 +82,7 @@ function treeOf(kind: number): 'table' | 'index' {
 }
 
 /** Child page numbers from left to right. */
-export function children(page: VisitedPage): number[] {
+function children(page: VisitedPage): number[] {
   const { header, bytes } = page;
   if (header.kind !== TABLE_INTERIOR && header.kind !== INDEX_INTERIOR) return [];
   const out: number[] = [];

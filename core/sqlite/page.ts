@@ -20,13 +20,13 @@ export interface PageHeader {
   pointers: number;
 }
 
-export function isBtreeKind(kind: number): boolean {
+function isBtreeKind(kind: number): boolean {
   return (
     kind === TABLE_LEAF || kind === TABLE_INTERIOR || kind === INDEX_LEAF || kind === INDEX_INTERIOR
   );
 }
 
-export function isLeafKind(kind: number): boolean {
+function isLeafKind(kind: number): boolean {
   return kind === TABLE_LEAF || kind === INDEX_LEAF;
 }
 

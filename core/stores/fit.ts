@@ -6,7 +6,7 @@ import type { ReadingProfile } from './profile';
  * How well a profile suits a set of tables, 0 to 100: 0 when something it
  * needs is missing, else 60 plus the share of the other columns it knows.
  */
-export function fitOf(profile: ReadingProfile, tables: TableSchema[]): number {
+function fitOf(profile: ReadingProfile, tables: TableSchema[]): number {
   const columns = new Map(
     tables.map((t) => [t.name.toLowerCase(), new Set(t.columns.map((c) => c.name.toLowerCase()))])
   );

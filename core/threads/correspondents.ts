@@ -26,7 +26,7 @@ export function correspondents(threads: readonly Thread[]): Correspondent[] {
   return [...byId.values()];
 }
 
-export function correspondentId(thread: Thread): string {
+function correspondentId(thread: Thread): string {
   const others = thread.participants.filter((id) => id !== OWNER);
   if (others.length === 1) return others[0]!;
   const named = thread.title ? `${thread.title}:` : '';

@@ -50,7 +50,7 @@ export function ensureInstalled({ quiet = false } = {}) {
   installed.done();
 }
 
-export function onPath(name) {
+function onPath(name) {
   const found = spawnSync('which', [name], { encoding: 'utf8' });
   return found.status === 0 ? found.stdout.trim() : null;
 }

@@ -102,7 +102,7 @@ function column(affinity: Affinity, notNull: boolean, isRowid: boolean): LayoutC
   return { affinity, notNull, isRowid, seen, ...ranges };
 }
 
-export function classOfSerial(serial: number): ValueClass {
+function classOfSerial(serial: number): ValueClass {
   if (serial === 0) return 'null';
   if (serial === 7) return 'real';
   if (serial < 10) return 'integer';

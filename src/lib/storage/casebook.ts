@@ -29,7 +29,7 @@ function card(record: CaseRecord, all: SourceRecord[]): CaseCard {
   return { record, sources: sources.length, live, notLive };
 }
 
-export async function getCase(id: string): Promise<CaseRecord | undefined> {
+async function getCase(id: string): Promise<CaseRecord | undefined> {
   return (await openStorage()).get('cases', id);
 }
 

@@ -118,9 +118,8 @@
         <span class="facts">
           {row.lines === row.of
             ? 'whole thread'
-            : `${count(row.lines)} of ${plural(row.of, 'line')}`} · {row.span}{#if row.notLive > 0}{' · '}<em
-              >{count(row.notLive)} not live</em
-            >{/if}
+            : `${count(row.lines)} of ${plural(row.of, 'line')}`} · {row.span}{#if row.notLive > 0}&nbsp;·
+            <em>{count(row.notLive)} not live</em>{/if}
         </span>
         <button
           class="drop"
