@@ -117,9 +117,8 @@ class MessageReader {
       attachments
     };
     const empty = message.body === '' && !message.subject && attachments.length === 0;
-    const noText = message.body === LOST_MARK;
     if (row.live) return message;
-    return empty || noText || isMisread(message) ? null : message;
+    return empty || isMisread(message) ? null : message;
   }
 
   private settle(field: TimeField): Clock {
@@ -205,11 +204,17 @@ class MessageReader {
 const FIRST_MESSAGE = Date.UTC(1985, 0);
 const LAST_MESSAGE = Date.UTC(2100, 0);
 
-/** A fragment from outside the age of messages is other bytes read as one. */
-function isMisread({ state, sentAt }: StoreMessage): boolean {
-  return (
-    state === 'fragment' && sentAt !== null && (sentAt < FIRST_MESSAGE || sentAt > LAST_MESSAGE)
-  );
+/** A few characters tell nobody anything, and are what chance makes of other bytes. */
+const SHORTEST_FRAGMENT = 4;
+
+/** A fragment without words, or from outside the age of messages, is other bytes read as one. */
+function isMisread({ state, sentAt, body, attachments }: StoreMessage): boolean {
+  if (state !== 'fragment') return false;
+  const words = body.replace(LOST_MARK, '').trim();
+  if (body.endsWith(LOST_MARK) && words.length < SHORTEST_FRAGMENT && attachments.length === 0) {
+    return true;
+  }
+  return sentAt !== null && (sentAt < FIRST_MESSAGE || sentAt > LAST_MESSAGE);
 }
 
 /** Columns of the message's own table that expressions read directly. */

@@ -116,7 +116,7 @@ function decodeBody(
     row.lost.push(column);
     if (serial < 13 || serial % 2 === 0 || start >= body.length) return null;
     row.cut ??= { column, bytes: at - body.length };
-    return decodeCut(body.subarray(start), encoding);
+    return cutAtControl(decodeCut(body.subarray(start), encoding), column, row);
   });
 }
 
@@ -124,7 +124,7 @@ function decodeBody(
 function cutAtControl(text: string, column: number, row: FreedRow): string {
   const at = text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/);
   if (at < 0) return text;
-  row.lost.push(column);
+  if (!row.lost.includes(column)) row.lost.push(column);
   row.cut ??= { column, bytes: new TextEncoder().encode(text.slice(at)).length };
   row.hash = 0;
   return text.slice(0, at);
