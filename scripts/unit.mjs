@@ -16,5 +16,5 @@ prepare();
 // The command-line SQLite writes the logs and journals that its WebAssembly build cannot.
 ensurePrograms({ sqlite3: 'sqlite3' });
 const named = process.argv.slice(2);
-const files = named.length > 0 ? named : ['core', 'cli', 'demo'].flatMap(testsBelow);
+const files = named.length > 0 ? named : ['core', 'cli', 'demo', 'src'].flatMap(testsBelow);
 run(process.execPath, ['--import', 'tsx', '--test', '--test-reporter', 'spec', ...files]);

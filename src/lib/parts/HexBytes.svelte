@@ -41,18 +41,18 @@
   .hex {
     background: var(--sheet);
     border: 1px solid var(--rule);
-    padding: 6px 8px;
+    padding: 6px 6px;
     line-height: 1.7;
-    font-size: 10px;
+    font-size: 9.5px;
     overflow-x: auto;
     white-space: pre;
   }
   span {
-    margin-right: 3px;
+    margin-right: 2.5px;
   }
   .at {
     color: var(--soft);
-    margin-right: 7px;
+    margin-right: 5px;
   }
   .text {
     margin-left: 5px;

@@ -7,8 +7,9 @@
     detail: LineDetail | null;
     showBytes: boolean;
     ontoggle: () => void;
+    onhide: () => void;
   }
-  const { detail, showBytes, ontoggle }: Props = $props();
+  const { detail, showBytes, ontoggle, onhide }: Props = $props();
 
   const word = $derived(
     detail ? MARKS.find(({ state }) => state === detail.message.state)!.word : ''
@@ -16,6 +17,9 @@
 </script>
 
 <aside aria-label="Margin">
+  <button class="hide" onclick={onhide} aria-label="Hide the margin" title="Hide the margin (m)"
+    >×</button
+  >
   {#if detail === null}
     <p class="soft">
       Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: here stand its proof and how
@@ -93,6 +97,14 @@
     margin: 4px 0 0;
     padding-left: 16px;
     list-style: disc;
+  }
+  .hide {
+    float: right;
+    cursor: pointer;
+    color: var(--soft);
+    font-size: 18px;
+    line-height: 1;
+    padding: 0 4px;
   }
   .certainty {
     display: flex;

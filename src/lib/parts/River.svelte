@@ -150,8 +150,9 @@
   /** Every month while there is room, else every third or every January. */
   function showsMonth(days: number[], index: number): boolean {
     const month = new Date(days[index]!).getUTCMonth();
-    if (days.length < 500) return true;
-    return days.length < 1600 ? month % 3 === 0 : month === 0;
+    const room = holder.clientWidth / Math.max(days.length, 1);
+    if (room > 1.6) return true;
+    return room > 0.5 ? month % 3 === 0 : month === 0;
   }
 </script>
 

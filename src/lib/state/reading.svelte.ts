@@ -40,7 +40,8 @@ class Reading {
     this.to = place?.to ?? null;
     this.correspondent = place?.correspondent ?? null;
     this.message = place?.message ?? null;
-    this.margin = place?.margin ?? true;
+    // A narrow page has no room beside the lines: there the margin is asked for.
+    this.margin = place?.margin ?? innerWidth > 820;
   }
 
   save(): void {

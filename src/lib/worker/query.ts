@@ -206,9 +206,26 @@ function inSpan(at: number | null, filter: ReadFilter): boolean {
   return (filter.from === null || at >= filter.from) && (filter.to === null || at <= filter.to);
 }
 
+/** Letters that are letters of their own and yet are searched for by their plain likeness. */
+const PLAIN: Record<string, string> = {
+  ø: 'o',
+  ł: 'l',
+  đ: 'd',
+  ð: 'd',
+  þ: 'th',
+  æ: 'ae',
+  œ: 'oe',
+  ß: 'ss',
+  ı: 'i'
+};
+
 /** Case and accents do not matter when searching. */
 function fold(text: string): string {
-  return text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
+  return text
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[øłđðþæœßı]/g, (letter) => PLAIN[letter]!);
 }
 
 function densityOf(

@@ -204,6 +204,9 @@
       onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
     >
     <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
+    {#if !reading.margin}
+      <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
+    {/if}
     <StateChips {totals} />
   </div>
   <River
@@ -248,6 +251,7 @@
         {detail}
         {showBytes}
         ontoggle={() => (showBytes = !showBytes)}
+        onhide={() => (reading.margin = false)}
       />{/if}
   </div>
 {/if}
@@ -311,7 +315,7 @@
       grid-template-columns: 214px minmax(0, 1fr);
     }
     .body.with-margin {
-      grid-template-columns: 200px minmax(0, 1fr) 240px;
+      grid-template-columns: 196px minmax(0, 1fr) 262px;
     }
   }
   @media (max-width: 820px) {
