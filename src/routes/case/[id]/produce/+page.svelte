@@ -138,7 +138,12 @@
   <main aria-label="Preview">
     {#if current}
       <div class="bar">Web page of E{exhibits.indexOf(current) + 1}, as it will be written</div>
-      <iframe title="Preview of {current.name}" sandbox="" srcdoc={preview}></iframe>
+      <!-- One document a frame: a frame that is given another while it loads can stay blank. -->
+      {#if preview !== ''}
+        {#key preview}
+          <iframe title="Preview of {current.name}" sandbox="" srcdoc={preview}></iframe>
+        {/key}
+      {/if}
     {:else}
       <p class="soft hint">The preview appears with the first exhibit.</p>
     {/if}
