@@ -21,6 +21,7 @@ export async function examine(args: string[]): Promise<number> {
     say(`${error.message}\n${USAGE}`);
     return BAD_USAGE;
   }
+  for (const name of options.idle) say(`--${name} has no effect yet.`);
   const { inputs, unopened } = openInputs(options.paths);
   const findings = emptyFindings();
   const sources: Source[] = [];

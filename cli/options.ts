@@ -7,6 +7,8 @@ export interface ExamineOptions {
   depth: Depth;
   zone: string;
   quiet: boolean;
+  /** Options that were given and have no effect yet. */
+  idle: string[];
 }
 
 /** The command was called wrongly; the message is for the person who called it. */
@@ -20,6 +22,8 @@ export const USAGE = `Usage: npm run --silent examine -- PATH... --out FILE
   --zone ZONE       time zone that the case file names, e.g. Europe/Oslo (default Etc/UTC)
   --quiet           no progress on the error channel`;
 
+/** Accepted, because callers rely on them; nothing that is read so far needs them. */
+const IDLE = ['key-file', 'want', 'attachments'] as const;
 const DEPTHS: readonly string[] = ['indexed', 'freed', 'whole'];
 
 export function parseOptions(args: string[]): ExamineOptions {
@@ -36,7 +40,8 @@ export function parseOptions(args: string[]): ExamineOptions {
     out: values.out,
     depth: depth as Depth,
     zone,
-    quiet: values.quiet ?? false
+    quiet: values.quiet ?? false,
+    idle: IDLE.filter((name) => values[name] !== undefined)
   };
 }
 

@@ -136,3 +136,26 @@ test('narrow pages: reading works at 1024 and at 400', async ({ page }) => {
   await page.getByRole('button', { name: 'Correspondents' }).click();
   await expect(page.getByRole('navigation', { name: 'Correspondents' })).toBeVisible();
 });
+
+test('a case file is saved, and read again as a case', async ({ page }) => {
+  await newCase(page, 'To be moved');
+  await addFile(page, 'a.db', store(200));
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await expect(page.getByRole('article', { name: 'Source a.db' })).toContainText('recovered');
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  const arriving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save the case file' }).click();
+  const path = await (await arriving).path();
+  await page.goto('/');
+  await page.getByTestId('case-file').setInputFiles({
+    name: 'wrong.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"format":1}')
+  });
+  await expect(page.getByRole('alert')).toContainText('wrong.json is no case file of version 1');
+  await page.getByTestId('case-file').setInputFiles(path);
+  await page.waitForURL('**/read');
+  await expect(page.getByRole('button', { name: /recovered 40/ })).toBeVisible();
+  // The same bytes are on the shelf of the first case, so the proof can be shown here too.
+  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('a.db, page');
+});

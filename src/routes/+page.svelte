@@ -6,6 +6,7 @@
   import Wordmark from '$lib/parts/Wordmark.svelte';
   import { count, date, errorText, plural } from '$lib/format';
   import { createDemoCase } from '$lib/state/demo';
+  import { importInWorker } from '$lib/state/import';
   import { look } from '$lib/state/look.svelte';
   import { notices } from '$lib/state/notices';
   import { listCases, purgeDeleted, setDeleted, type CaseCard } from '$lib/storage/casebook';
@@ -16,6 +17,7 @@
   let failure = $state<string | null>(null);
   let query = $state('');
   let creating = $state(false);
+  let picker: HTMLInputElement;
 
   const shown = $derived(
     (cards ?? []).filter(({ record }) =>
@@ -43,6 +45,22 @@
       await goto(`/case/${record.id}/${present && present.live > 0 ? 'read' : 'sources'}`);
     } catch (error) {
       failure = errorText(error);
+    }
+  }
+
+  async function imported(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
+    const input = event.currentTarget;
+    const file = input.files?.[0];
+    if (!file) return;
+    failure = null;
+    try {
+      const result = await importInWorker(file);
+      if (result.ok) await goto(`/case/${result.caseId}/read`);
+      else failure = result.reason;
+    } catch (error) {
+      failure = `${file.name} could not be imported: ${errorText(error)}`;
+    } finally {
+      input.value = '';
     }
   }
 
@@ -76,6 +94,15 @@
       placeholder="Search cases and clients"
       aria-label="Search cases and clients"
       bind:value={query}
+    />
+    <button class="action quiet" onclick={() => picker.click()}>Import a case file</button>
+    <input
+      bind:this={picker}
+      type="file"
+      accept=".json,application/json"
+      hidden
+      data-testid="case-file"
+      onchange={imported}
     />
     <button class="action quiet" onclick={openDemo}>Open the demo case</button>
     <button class="action main" onclick={() => (creating = true)}>New case</button>

@@ -1,0 +1,71 @@
+import { caseFileSchema, fromCaseFile, type Findings, type Source } from '$core/records';
+import { newCase, putCase } from '../storage/casebook';
+import { openStorage } from '../storage/open';
+import type { SourceRecord } from '../storage/schema';
+import { Shelf } from './shelf';
+
+export type ImportResult = { ok: true; caseId: string } | { ok: false; reason: string };
+
+/**
+ * Makes a case of a case file that was saved elsewhere. The evidence itself
+ * is not in it: lines and proofs can be read, their bytes cannot be shown.
+ */
+export async function importCase(file: Blob, name: string): Promise<ImportResult> {
+  const content = parse(await file.text());
+  if (typeof content === 'string') return { ok: false, reason: `${name} ${content}` };
+  const { sources, findings } = fromCaseFile(content);
+  let record = newCase(name.replace(/(\.case)?\.json$/i, ''), '', content.zone);
+  const known = findings.people.filter((person) => person.name !== null && !person.owner);
+  record.names = Object.fromEntries(known.map((person) => [person.id, person.name!]));
+  await putCase(record);
+  const shelf = new Shelf(record.id);
+  const db = await openStorage();
+  for (const source of sources) await db.put('sources', sourceRecord(record.id, source));
+  for (const store of findings.stores) {
+    record = await shelf.keep(store.source, ofStore(findings, store.id), true, record);
+  }
+  return { ok: true, caseId: record.id };
+}
+
+/** The checked document, or what is wrong with it, to follow the file's name. */
+function parse(text: string): ReturnType<typeof caseFileSchema.parse> | string {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    return 'is no case file: it does not hold JSON, or is cut off.';
+  }
+  const checked = caseFileSchema.safeParse(json);
+  if (checked.success) return checked.data;
+  const [issue] = checked.error.issues;
+  const where = issue?.path.join('.') || 'its beginning';
+  return `is no case file of version 1: at ${where}, ${issue?.message ?? 'something is wrong'}.`;
+}
+
+function sourceRecord(caseId: string, source: Source): SourceRecord {
+  const now = Date.now();
+  return {
+    key: `${caseId}/${source.id}`,
+    caseId,
+    id: source.id,
+    name: source.name,
+    addedAt: now,
+    files: source.parts,
+    source,
+    pass: { state: 'done', depth: source.depth, startedAt: now, endedAt: now },
+    stores: []
+  };
+}
+
+/** The part of the findings that belongs to one store. */
+function ofStore(findings: Findings, store: string): Findings {
+  const messages = findings.messages.filter((message) => message.store === store);
+  const ids = new Set(messages.map((message) => message.id));
+  return {
+    stores: findings.stores.filter((s) => s.id === store),
+    people: findings.people,
+    threads: findings.threads.filter((thread) => thread.store === store),
+    messages,
+    attachments: findings.attachments.filter((attachment) => ids.has(attachment.message))
+  };
+}
