@@ -5,6 +5,7 @@ const PORT = 4191;
 export default defineConfig({
   testDir: 'e2e',
   timeout: 90_000,
+  expect: { timeout: 15_000 },
   workers: 1,
   forbidOnly: true,
   reporter: [['list']],

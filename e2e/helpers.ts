@@ -6,10 +6,12 @@ export async function openDemo(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Open the demo case' }).click();
   await page.waitForURL('**/sources');
   await expect(page.getByRole('article', { name: /Source Phone of the treasurer/ })).toContainText(
-    /recovered/
+    /recovered/,
+    { timeout: 20_000 }
   );
   await expect(page.getByRole('article', { name: /Source Tablet from the office/ })).toContainText(
-    /recovered/
+    /recovered/,
+    { timeout: 20_000 }
   );
   await expect(page.getByRole('region', { name: 'Pass that is running' })).toHaveCount(0);
 }
