@@ -5,11 +5,14 @@
 const layers = {
   bytes: [],
   records: [],
+  plist: ['bytes'],
   sqlite: ['bytes'],
-  stores: ['bytes', 'records', 'sqlite'],
+  packages: ['bytes', 'records', 'plist', 'sqlite'],
+  card: ['bytes', 'records'],
+  stores: ['bytes', 'records', 'plist', 'sqlite'],
   threads: ['records', 'stores'],
   produce: ['records'],
-  pass: ['bytes', 'records', 'sqlite', 'stores', 'threads']
+  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'stores', 'threads']
 };
 
 const tests = '\\.test\\.ts$|^core/testing/';

@@ -1,7 +1,16 @@
 import { createHash } from 'node:crypto';
-import { runPass, type Hasher, type PassEvent, type SourceInput } from '../core/pass';
-import { emptyDevice, emptyFindings, type Findings, type Source } from '../core/records';
-import { mergePeople } from '../core/threads';
+import { EVERYTHING, runPass, type Hasher, type PassEvent, type SourceInput } from '../core/pass';
+import {
+  emptyDevice,
+  emptyFindings,
+  emptyInside,
+  type FileRecord,
+  type Findings,
+  type Source
+} from '../core/records';
+import { mergePeople, nameByContacts } from '../core/threads';
+import { writeAttachments } from './attachments';
+import { DiskScratch } from './scratch';
 import { openInputs, type Unopened } from './inputs';
 import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
 import { writeCaseFile } from './write';
@@ -10,6 +19,7 @@ const DONE = 0;
 const BAD_USAGE = 2;
 const UNREADABLE = 3;
 const KEY_NEEDED = 4;
+const LOCKED = ['encrypted', 'key-needed', 'wrong-key'];
 
 /** The headless command: examines sources, writes a case file, gives the exit code. */
 export async function examine(args: string[]): Promise<number> {
@@ -21,18 +31,20 @@ export async function examine(args: string[]): Promise<number> {
     say(`${error.message}\n${USAGE}`);
     return BAD_USAGE;
   }
-  for (const name of options.idle) say(`--${name} has no effect yet.`);
   const { inputs, unopened } = openInputs(options.paths);
   const findings = emptyFindings();
+  const files: FileRecord[] = [];
   const sources: Source[] = [];
-  for (const input of inputs) sources.push(await examineOne(input, options, findings));
+  for (const input of inputs) sources.push(await examineOne(input, options, findings, files));
+  findings.people = nameByContacts(findings.people, findings.contacts);
   for (const [i, missing] of unopened.entries()) {
     sources.push(unopenedSource(missing, inputs.length + i + 1, options));
   }
   try {
-    writeCaseFile(options.out, { sources, findings, made: new Date(), zone: options.zone });
+    if (options.attachments !== null) writeAttachments(options, inputs, findings.attachments);
+    writeCaseFile(options.out, { sources, findings, files, made: new Date(), zone: options.zone });
   } catch (error) {
-    say(`The case file could not be written: ${error instanceof Error ? error.message : error}`);
+    say(`What was found could not be written: ${error instanceof Error ? error.message : error}`);
     return BAD_USAGE;
   }
   return exitCode(sources);
@@ -41,19 +53,25 @@ export async function examine(args: string[]): Promise<number> {
 async function examineOne(
   input: SourceInput,
   options: ExamineOptions,
-  findings: Findings
+  findings: Findings,
+  files: FileRecord[]
 ): Promise<Source> {
   const events = runPass({
     input,
     depth: options.depth,
     region: null,
     hasher: async () => sha256(),
-    early: false
+    early: false,
+    keys: options.keys,
+    scratch: () => new DiskScratch(),
+    want: { ...EVERYTHING, kinds: options.kinds },
+    profiles: []
   });
   let source: Source | null = null;
   for await (const event of events) {
     if (!options.quiet) report(input.name, event);
     if (event.type === 'found') take(findings, event.findings);
+    if (event.type === 'files') for (const file of event.files) files.push(file);
     if (event.type === 'done') source = event.source;
   }
   return source!;
@@ -70,6 +88,8 @@ function take(into: Findings, more: Findings): void {
   into.threads = into.threads.concat(more.threads);
   into.messages = into.messages.concat(more.messages);
   into.attachments = into.attachments.concat(more.attachments);
+  into.calls = into.calls.concat(more.calls);
+  into.contacts = into.contacts.concat(more.contacts);
 }
 
 let lastPercent = -1;
@@ -87,6 +107,8 @@ function report(name: string, event: PassEvent): void {
     case 'found':
       return say(`${name}: ${event.findings.messages.length} messages`);
     case 'source':
+    case 'candidate':
+    case 'files':
     case 'done':
       return;
   }
@@ -104,13 +126,14 @@ function unopenedSource({ path, reason }: Unopened, n: number, options: ExamineO
     parts: [],
     depth: options.depth,
     device: emptyDevice(),
+    inside: emptyInside(),
     notes: [{ level: 'error', code: 'unopened', text, path }]
   };
 }
 
 function exitCode(sources: Source[]): number {
   const errors = sources.flatMap((source) => source.notes).filter((note) => note.level === 'error');
-  if (errors.some((note) => note.code === 'encrypted')) return KEY_NEEDED;
+  if (errors.some(({ code }) => LOCKED.includes(code))) return KEY_NEEDED;
   return errors.length > 0 ? UNREADABLE : DONE;
 }
 

@@ -1,34 +1,70 @@
-import { closeSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
+import { closeSync, fstatSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
 import { join, relative } from 'node:path';
-import type { ByteSource } from '../core/bytes';
+import type { InputFile } from '../core/pass';
 
-/** A file on disk, opened for reading only. */
-export class FileSource implements ByteSource {
-  readonly size: number;
-  private readonly descriptor: number;
+/** Open files at most; a folder of a hundred thousand must not exhaust the system's. */
+const MOST_OPEN = 128;
+const open = new Map<string, number>();
+
+function descriptorOf(path: string): number {
+  const known = open.get(path);
+  if (known !== undefined) {
+    open.delete(path);
+    open.set(path, known);
+    return known;
+  }
+  if (open.size >= MOST_OPEN) {
+    const [oldest] = open;
+    closeSync(oldest![1]);
+    open.delete(oldest![0]);
+  }
+  const descriptor = openSync(path, 'r');
+  open.set(path, descriptor);
+  return descriptor;
+}
+
+/** A file on disk, opened for reading only, when it is first read. */
+export class FileSource implements InputFile {
+  private known: { size: number; modifiedAt: number } | null = null;
 
   constructor(
-    path: string,
+    private readonly path: string,
     readonly name: string
-  ) {
-    this.descriptor = openSync(path, 'r');
-    this.size = statSync(path).size;
+  ) {}
+
+  /** Opens it at once. @throws the system's error when it may not be read. */
+  check(): void {
+    fstatSync(descriptorOf(this.path));
+  }
+
+  private facts(): { size: number; modifiedAt: number } {
+    if (!this.known) {
+      const { size, mtimeMs } = statSync(this.path);
+      this.known = { size, modifiedAt: Math.floor(mtimeMs) };
+    }
+    return this.known;
+  }
+
+  get size(): number {
+    return this.facts().size;
+  }
+
+  get modifiedAt(): number {
+    return this.facts().modifiedAt;
   }
 
   read(offset: number, length: number): Uint8Array {
     const wanted = Math.max(0, Math.min(length, this.size - offset));
     const bytes = new Uint8Array(wanted);
+    if (wanted === 0) return bytes;
+    const descriptor = descriptorOf(this.path);
     let have = 0;
     while (have < wanted) {
-      const got = readSync(this.descriptor, bytes, have, wanted - have, offset + have);
+      const got = readSync(descriptor, bytes, have, wanted - have, offset + have);
       if (got === 0) return bytes.subarray(0, have);
       have += got;
     }
     return bytes;
-  }
-
-  close(): void {
-    closeSync(this.descriptor);
   }
 }
 

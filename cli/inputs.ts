@@ -1,5 +1,6 @@
 import { existsSync, statSync } from 'node:fs';
-import { basename, join, resolve } from 'node:path';
+import { basename, dirname, join, resolve } from 'node:path';
+import { isHashFolder } from '../core/packages';
 import type { SourceInput } from '../core/pass';
 import { FileSource, listFiles } from './file-source';
 
@@ -21,7 +22,7 @@ export function openInputs(paths: string[]): { inputs: SourceInput[]; unopened: 
       continue;
     const id = `s${inputs.length + 1}`;
     try {
-      inputs.push({ id, name: basename(path), files: openFiles(path) });
+      inputs.push({ id, ...openPath(path) });
     } catch (error) {
       unopened.push({ path, reason: reasonOf(error) });
     }
@@ -29,12 +30,29 @@ export function openInputs(paths: string[]): { inputs: SourceInput[]; unopened: 
   return { inputs, unopened };
 }
 
-function openFiles(path: string): FileSource[] {
-  if (statSync(path).isDirectory()) {
-    return listFiles(path).map((name) => new FileSource(join(path, name), name));
-  }
+function openPath(path: string): Omit<SourceInput, 'id'> {
+  if (statSync(path).isDirectory()) return openFolder(path);
   const beside = COMPANIONS.map((end) => path + end).filter((file) => existsSync(file));
-  return [path, ...beside].map((file) => new FileSource(file, basename(file)));
+  const files = [path, ...beside].map((file) => new FileSource(file, basename(file)));
+  for (const file of files) file.check();
+  return { name: basename(path), files };
+}
+
+/** One of a backup's numbered folders leads to the backup that it is part of. */
+function openFolder(path: string): Omit<SourceInput, 'id'> {
+  const names = listFiles(path);
+  const above = dirname(path);
+  if (isHashFolder(basename(path), names) && hasManifest(above)) {
+    const text = `${basename(path)} is one of the numbered folders of a backup; the whole backup in ${basename(above)}, the folder above it, was taken.`;
+    const note = { level: 'info' as const, code: 'folder-level', text, path: null };
+    return { ...openFolder(above), notes: [note] };
+  }
+  const files = names.map((name) => new FileSource(join(path, name), name));
+  return { name: basename(path), files };
+}
+
+function hasManifest(folder: string): boolean {
+  return ['Manifest.db', 'Manifest.plist'].some((name) => existsSync(join(folder, name)));
 }
 
 function reasonOf(error: unknown): string {

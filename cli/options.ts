@@ -1,4 +1,6 @@
+import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
+import { KINDS, type Kind } from '../core/pass';
 import type { Depth } from '../core/records';
 
 export interface ExamineOptions {
@@ -7,8 +9,11 @@ export interface ExamineOptions {
   depth: Depth;
   zone: string;
   quiet: boolean;
-  /** Options that were given and have no effect yet. */
-  idle: string[];
+  /** Passwords and hex keys, tried in turn. */
+  keys: string[];
+  kinds: ReadonlySet<Kind>;
+  /** Folder for the attachments that are found; null to leave them where they are. */
+  attachments: string | null;
 }
 
 /** The command was called wrongly; the message is for the person who called it. */
@@ -20,10 +25,11 @@ export const USAGE = `Usage: npm run --silent examine -- PATH... --out FILE
   --out FILE        where to write the case file; a name ending in .jsonl gives one record a line
   --depth DEPTH     indexed, freed (default) or whole
   --zone ZONE       time zone that the case file names, e.g. Europe/Oslo (default Etc/UTC)
+  --key-file FILE   passwords and hex keys for encrypted sources, one a line
+  --want KINDS      any of messages, calls, contacts, media, files, parted by commas (default all)
+  --attachments DIR where to write the attachments that are found
   --quiet           no progress on the error channel`;
 
-/** Accepted, because callers rely on them; nothing that is read so far needs them. */
-const IDLE = ['key-file', 'want', 'attachments'] as const;
 const DEPTHS: readonly string[] = ['indexed', 'freed', 'whole'];
 
 export function parseOptions(args: string[]): ExamineOptions {
@@ -41,8 +47,32 @@ export function parseOptions(args: string[]): ExamineOptions {
     depth: depth as Depth,
     zone,
     quiet: values.quiet ?? false,
-    idle: IDLE.filter((name) => values[name] !== undefined)
+    keys: values['key-file'] === undefined ? [] : readKeys(values['key-file']),
+    kinds: parseKinds(values.want),
+    attachments: values.attachments ?? null
   };
+}
+
+/** One key a line; only line ends are taken off, for a password may begin or end with a blank. */
+function readKeys(path: string): string[] {
+  try {
+    const lines = readFileSync(path, 'utf8')
+      .replace(/^\ufeff/, '')
+      .split(/\r?\n/);
+    if (lines[lines.length - 1] === '') lines.pop();
+    return lines;
+  } catch (error) {
+    const reason = error instanceof Error ? error.message : String(error);
+    throw new UsageError(`The key file could not be read: ${reason}`);
+  }
+}
+
+function parseKinds(want: string | undefined): ReadonlySet<Kind> {
+  if (want === undefined) return new Set(KINDS);
+  const kinds = want.split(',').map((kind) => kind.trim());
+  const unknown = kinds.find((kind) => !(KINDS as readonly string[]).includes(kind));
+  if (unknown !== undefined) throw new UsageError(`Unknown kind "${unknown}" after --want.`);
+  return new Set(kinds as Kind[]);
 }
 
 function parse(args: string[]) {

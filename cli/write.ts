@@ -1,8 +1,13 @@
 import { closeSync, openSync, renameSync, writeSync } from 'node:fs';
 import {
+  attachmentToFile,
+  callToFile,
+  contactToFile,
+  fileToFile,
   messageToFile,
   sourceToFile,
   CASE_FORMAT,
+  type FileRecord,
   type Findings,
   type Source
 } from '../core/records';
@@ -10,23 +15,24 @@ import {
 export interface CaseContent {
   sources: Source[];
   findings: Findings;
+  files: FileRecord[];
   made: Date;
   zone: string;
 }
 
 type Section = [name: string, record: string, items: Iterable<unknown>];
 
-function sections({ sources, findings }: CaseContent): Section[] {
+function sections({ sources, findings, files }: CaseContent): Section[] {
   return [
     ['sources', 'source', sources.map(sourceToFile)],
     ['stores', 'store', findings.stores],
     ['people', 'person', findings.people],
     ['threads', 'thread', findings.threads],
     ['messages', 'message', mapped(findings.messages, messageToFile)],
-    ['attachments', 'attachment', findings.attachments],
-    ['calls', 'call', []],
-    ['contacts', 'contact', []],
-    ['files', 'file', []],
+    ['attachments', 'attachment', mapped(findings.attachments, attachmentToFile)],
+    ['calls', 'call', mapped(findings.calls, callToFile)],
+    ['contacts', 'contact', mapped(findings.contacts, contactToFile)],
+    ['files', 'file', mapped(files, fileToFile)],
     ['gaps', 'gap', []]
   ];
 }

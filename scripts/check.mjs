@@ -10,7 +10,10 @@ const STEPS = [
   ],
   ['Lint', ['eslint', '.', '--max-warnings', '0']],
   ['Format', ['prettier', '--check', '--log-level', 'warn', '.']],
-  ['Import rules', ['depcruise', 'core', 'cli', 'src', 'demo', 'measure', '--output-type', 'err']],
+  [
+    'Import rules',
+    ['depcruise', 'core', 'cli', 'src', 'demo', 'bench', 'measure', '--output-type', 'err']
+  ],
   ['Unused code', ['knip', '--no-progress', '--exclude', 'types']]
 ];
 

@@ -1,7 +1,10 @@
 export { ByteRangeError, ChunkedSource, MemorySource, readExactly } from './source';
 export type { ByteSource } from './source';
-export { f64be, intBe, u16be, u32be } from './numbers';
+export { MemoryScratch, SliceSource } from './scratch';
+export type { Scratch, ScratchFile } from './scratch';
+export { f64be, intBe, u16be, u16le, u32be, u32le, u64beNumber, u64le } from './numbers';
 export { readVarint, readVarintSigned, varintSize } from './varint';
 export type { Varint } from './varint';
 export { decodeStrict, decodeText, isPlausibleText } from './text';
 export type { TextEncoding } from './text';
+export { fromHex, toHex } from './hex';

@@ -39,3 +39,24 @@ export function f64be(b: Uint8Array, at: number): number {
   for (let i = 0; i < 8; i++) scratch.setUint8(i, b[at + i]!);
   return scratch.getFloat64(0);
 }
+
+/** Little-endian reads, unchecked like the others. */
+export function u16le(b: Uint8Array, at: number): number {
+  return b[at]! | (b[at + 1]! << 8);
+}
+
+export function u32le(b: Uint8Array, at: number): number {
+  return (b[at]! | (b[at + 1]! << 8) | (b[at + 2]! << 16) | (b[at + 3]! << 24)) >>> 0;
+}
+
+/** Unsigned 64 bits as a number; Infinity where it is past 2^53, so that range checks refuse it. */
+export function u64le(b: Uint8Array, at: number): number {
+  const high = u32le(b, at + 4);
+  return high > 0x1f_ffff ? Infinity : high * 0x1_0000_0000 + u32le(b, at);
+}
+
+/** Unsigned 64 bits, big endian; Infinity where it is past 2^53. */
+export function u64beNumber(b: Uint8Array, at: number): number {
+  const high = u32be(b, at);
+  return high > 0x1f_ffff ? Infinity : high * 0x1_0000_0000 + u32be(b, at + 4);
+}

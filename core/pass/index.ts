@@ -1,3 +1,14 @@
 export { runPass } from './pass';
-export { PauseGate } from './types';
-export type { Hasher, PassEvent, PassRequest, SourceInput, Stage } from './types';
+export { PauseGate } from './gate';
+export { openFile } from './open-file';
+export { EVERYTHING, KINDS } from './types';
+export type {
+  Hasher,
+  InputFile,
+  Kind,
+  PassEvent,
+  PassRequest,
+  SourceInput,
+  Stage,
+  Want
+} from './types';

@@ -1,4 +1,4 @@
-import type { PauseGate } from './types';
+import type { PauseGate } from './gate';
 
 /** Thrown inside a pass when its signal was aborted; it never leaves the pass. */
 export class StoppedError extends Error {

@@ -1,12 +1,11 @@
 import assert from 'node:assert/strict';
 import { randomBytes } from 'node:crypto';
 import { test } from 'node:test';
-import { MemorySource } from '../bytes';
 import { caseFileSchema, fromCaseFile, toCaseFile } from '../records';
 import { makeDatabase } from '../testing/databases';
-import { hasher, passOver } from '../testing/pass';
+import { passOver, requestFor } from '../testing/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../testing/telephony';
-import { PauseGate, runPass, type PassEvent } from '.';
+import { PauseGate, runPass, type PassEvent, type PassRequest } from '.';
 
 const store = makeDatabase((db) => {
   db.run(TELEPHONY_SCHEMA);
@@ -77,7 +76,7 @@ test('a folder with a store among other files is read, and the others are mentio
 });
 
 test('indexed depth reads live rows alone and says so', async () => {
-  const { findings } = await passOver({ 'a.db': store }, 'indexed');
+  const { findings } = await passOver({ 'a.db': store }, { depth: 'indexed' });
   assert.equal(findings.stores[0]!.counts.recovered, 0);
   assert.match(findings.stores[0]!.limits.join(' '), /freed space was not searched/);
 });
@@ -98,9 +97,8 @@ test('the reasons why not more are read off the file', async () => {
   );
 });
 
-function request(extra: Partial<Parameters<typeof runPass>[0]>): Parameters<typeof runPass>[0] {
-  const input = { id: 's1', name: 'a', files: [new MemorySource('a.db', store)] };
-  return { input, depth: 'freed', region: null, hasher, early: true, ...extra };
+function request(extra: Partial<PassRequest>): PassRequest {
+  return requestFor({ 'a.db': store }, { early: true, ...extra });
 }
 
 test('live lines are reported before freed space is searched', async () => {
@@ -159,7 +157,7 @@ test('the same bytes give the same ids', async () => {
 
 test('a case file keeps to its schema and reads back', async () => {
   const { source, findings } = await passOver({ 'a.db': store });
-  const file = toCaseFile([source], findings, new Date(0), 'Etc/UTC');
+  const file = toCaseFile([source], findings, [], new Date(0), 'Etc/UTC');
   const parsed = caseFileSchema.parse(JSON.parse(JSON.stringify(file)));
   assert.deepEqual(fromCaseFile(parsed).findings.messages, findings.messages);
 });

@@ -1,19 +1,36 @@
-import { type ByteSource } from '../bytes';
-import { emptyDevice, type Note, type Source, type SourcePart } from '../records';
+import {
+  openTree,
+  PackageError,
+  plainFile,
+  type ListedFile,
+  type PackageStep,
+  type Tree,
+  type TreeFile
+} from '../packages';
+import {
+  emptyDevice,
+  emptyInside,
+  type FileRecord,
+  type Findings,
+  type Note,
+  type Source,
+  type SourcePart
+} from '../records';
 import { SqliteFormatError, type DatabaseFiles } from '../sqlite';
+import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { Pace, StoppedError } from './pace';
-import { codeOf, describeOther, recogniseFiles, sentenceOf } from './recognise';
+import { Progress } from './progress';
+import {
+  codeOf,
+  databasesOf,
+  isCompanion,
+  describeOther,
+  kindOf,
+  sentenceOf,
+  type Candidate
+} from './recognise';
 import { examineStore, type StoreEvent } from './store';
-import type { PassEvent, PassRequest, Stage } from './types';
-
-/** Share of the whole work that is over when a stage begins, and the share it takes. */
-const SHARES: Record<Stage, [number, number]> = {
-  hash: [0, 0.2],
-  declarations: [0.2, 0.1],
-  rows: [0.3, 0.2],
-  freed: [0.5, 0.4],
-  messages: [0.9, 0.1]
-};
+import type { InputFile, PassEvent, PassRequest } from './types';
 
 /**
  * One examination of one source, from its bytes to records, as a stream of
@@ -30,61 +47,98 @@ export async function* runPass(request: PassRequest): AsyncGenerator<PassEvent> 
   }
 }
 
+const HASH_STEP = 1 << 20;
+
 class Pass {
   readonly source: Source;
   private readonly pace: Pace;
-  private readonly bytes: number;
-  private hashed = 0;
-  private found = 0;
-  private reached = 0;
-  /** Stores examined and stores in all, to spread the progress over them. */
-  private storesDone = 0;
-  private storesTotal = 1;
+  private readonly progress: Progress;
+  private stores = 0;
+  private finder = new FileFinder([]);
+  private readonly digests = new Map<string, FileDigest>();
+  /** Files of the source that something was read from. */
+  private readonly used = new Set<string>();
 
   constructor(private readonly request: PassRequest) {
     const { input, depth } = request;
     this.pace = new Pace(request.signal, request.gate);
-    this.bytes = input.files.reduce((sum, file) => sum + file.size, 0);
+    const bytes = input.files.reduce((sum, file) => sum + file.size, 0);
+    this.progress = new Progress(bytes);
     this.source = {
       id: input.id,
       name: input.name,
       kind: 'unrecognised',
-      bytes: this.bytes,
+      bytes,
       sha256: '',
       parts: [],
       depth,
       device: emptyDevice(),
-      notes: []
+      notes: [...(input.notes ?? [])],
+      inside: emptyInside()
     };
   }
 
   async *run(): AsyncGenerator<PassEvent> {
-    yield* this.hash();
-    const { databases, others } = recogniseFiles(this.request.input.files);
-    this.source.kind =
-      databases.length === 1 ? 'database' : databases.length > 1 ? 'folder' : 'unrecognised';
+    const { input, depth, want } = this.request;
+    for (const note of this.source.notes) yield { type: 'note', note };
+    const tree = yield* this.open();
+    const candidates = databasesOf(tree.files);
+    this.source.kind = kindOf(tree, candidates, input.files.length);
     yield { type: 'source', source: this.source };
-    this.storesTotal = Math.max(1, databases.length);
-    for (const files of databases) {
-      yield* this.examine(files);
-      this.storesDone++;
-    }
-    yield* this.mentionOthers(others, databases.length > 0);
+    if (depth !== 'indexed') yield* this.hash(input.files);
+    this.finder = new FileFinder(tree.files.map(({ file }) => file));
+    yield* this.examineAll(candidates);
+    yield* this.mentionOthers(tree, candidates);
+    if (want.kinds.has('files') || want.kinds.has('media')) yield* this.list(tree);
+    if (depth === 'indexed')
+      yield* this.hash(input.files.filter(({ name }) => this.used.has(name)));
+    this.source.sha256 = await this.joinedHash(this.source.parts);
     yield { type: 'done', source: this.source, stopped: false };
   }
 
-  private async *hash(): AsyncGenerator<PassEvent> {
-    for (const file of this.request.input.files) {
+  /** Opens packages to any depth. */
+  private async *open(): AsyncGenerator<PassEvent, Tree> {
+    const { input, keys, scratch } = this.request;
+    const files = input.files.map((file) => plainFile(file.name, file, file.modifiedAt ?? null));
+    const tree = yield* this.steps(openTree(input.name, files, { keys, scratch }));
+    const { inside, device } = this.source;
+    Object.assign(device, withoutNulls(tree.device));
+    inside.files = tree.files.length;
+    inside.packages = tree.packages;
+    for (const note of tree.notes) yield this.note(note);
+    for (const { path, lock } of tree.packages)
+      if (lock) yield this.note(lockNote(path, lock.reason));
+    return tree;
+  }
+
+  /** Runs the steps of a package's opening at the pace of the pass. */
+  private async *steps<T>(work: Generator<PackageStep, T>): AsyncGenerator<PassEvent, T> {
+    for (;;) {
+      const step = work.next();
+      if (step.done) return step.value;
+      if (this.pace.due) await this.pace.rest();
+      const { stage, done, total } = step.value;
+      if (this.pace.mayReport()) yield this.progress.event(stage, done, total);
+    }
+  }
+
+  private async *hash(files: readonly InputFile[]): AsyncGenerator<PassEvent> {
+    const total = files.reduce((sum, file) => sum + file.size, 0);
+    let hashed = 0;
+    for (const file of files) {
+      if (file.sha256 !== undefined) {
+        this.source.parts.push({ path: file.name, bytes: file.size, sha256: file.sha256 });
+        continue;
+      }
       const hasher = await this.request.hasher();
       for (let at = 0; at < file.size; at += HASH_STEP) {
         hasher.update(file.read(at, HASH_STEP));
-        this.hashed += Math.min(HASH_STEP, file.size - at);
+        hashed += Math.min(HASH_STEP, file.size - at);
         if (this.pace.due) await this.pace.rest();
-        if (this.pace.mayReport()) yield this.progress('hash', this.hashed, this.bytes);
+        if (this.pace.mayReport()) yield this.progress.event('hash', hashed, total);
       }
       this.source.parts.push({ path: file.name, bytes: file.size, sha256: hasher.digest() });
     }
-    this.source.sha256 = await this.joinedHash(this.source.parts);
   }
 
   /** One file gives its own hash; several give the hash of their listing. */
@@ -96,85 +150,219 @@ class Pass {
     return hasher.digest();
   }
 
-  private async *examine(files: DatabaseFiles): AsyncGenerator<PassEvent> {
-    const { input, depth, region, early } = this.request;
-    const id = `${input.id}.${this.storesDone + 1}`;
-    const events = examineStore({ id, source: input.id, files, depth, region, early });
-    try {
-      for (const event of events) {
-        const out = this.translate(event);
-        if (out) yield out;
-        if (this.pace.due) await this.pace.rest();
+  private async *examineAll(candidates: Candidate[]): AsyncGenerator<PassEvent> {
+    this.progress.beginStores(candidates.map(({ main }) => main.file.size ?? 0));
+    for (const candidate of candidates) {
+      this.progress.beginStore(candidate.main.file.size ?? 0);
+      try {
+        yield* this.examine(candidate);
+      } catch (error) {
+        const note = unreadable(error, candidate.main.file.path);
+        if (!note) throw error;
+        yield this.note(note);
       }
-    } catch (error) {
-      if (!(error instanceof SqliteFormatError)) throw error;
-      yield this.note(unreadable(error));
+      if (this.pace.due) await this.pace.rest();
     }
   }
 
-  private translate(event: StoreEvent): PassEvent | null {
+  private async *examine({ main, wal, journal }: Candidate): AsyncGenerator<PassEvent> {
+    for (const part of [main, wal, journal]) if (part) this.used.add(part.file.origin);
+    const files: DatabaseFiles = { main: yield* this.steps(main.file.open()) };
+    if (wal) files.wal = yield* this.steps(wal.file.open());
+    if (journal) files.journal = yield* this.steps(journal.file.open());
+    const events = examineStore({
+      source: this.source.id,
+      files,
+      modifiedAt: main.file.modifiedAt,
+      nextId: () => `${this.source.id}.${++this.stores}`,
+      pass: this.request
+    });
+    for (const event of events) {
+      yield* this.translate(event);
+      if (this.pace.due) await this.pace.rest();
+    }
+  }
+
+  private async *translate(event: StoreEvent): AsyncGenerator<PassEvent> {
     switch (event.type) {
       case 'step':
-        return this.pace.mayReport() ? this.progress(event.stage, event.done, event.total) : null;
+        if (this.pace.mayReport()) yield this.progress.event(event.stage, event.done, event.total);
+        return;
       case 'found':
-        this.found = event.findings.messages.length;
-        return event;
+        this.progress.found = event.findings.messages.length;
+        if (event.final) yield* this.resolveAttachments(event.findings);
+        yield event;
+        return;
+      case 'candidate':
+        this.source.inside.candidates.push(event.candidate);
+        yield event;
+        return;
       case 'note':
-        return this.note(event.note);
+        yield this.note(event.note);
+    }
+  }
+
+  /** Finds the files that attachments name; what is missing stays named. */
+  private async *resolveAttachments(findings: Findings): AsyncGenerator<PassEvent> {
+    const near = findings.stores[0]?.path ?? '';
+    for (const [i, attachment] of findings.attachments.entries()) {
+      const { path, name, bytes } = attachment;
+      const file = this.finder.find(path, name, bytes, near);
+      if (!file) continue;
+      const digest = yield* this.digest(file);
+      if (digest) findings.attachments[i] = resolved(attachment, file, digest);
+    }
+  }
+
+  private async *digest(file: ListedFile): AsyncGenerator<PassEvent, FileDigest | null> {
+    const known = this.digests.get(file.path);
+    if (known) return known;
+    const source = openNow(file);
+    if (!source) return null;
+    const work = digestFile(source, this.request.hasher);
+    for (let done = 0; ;) {
+      const step = await work.next();
+      if (step.done) {
+        this.digests.set(file.path, step.value);
+        return step.value;
+      }
+      done += step.value;
+      if (this.pace.due) await this.pace.rest();
+      if (this.pace.mayReport()) yield this.progress.event('files', done, source.size);
     }
   }
 
   private note(note: Note): PassEvent {
-    this.source.notes.push(note);
+    if (!this.source.notes.includes(note)) this.source.notes.push(note);
     return { type: 'note', note };
   }
 
-  private async *mentionOthers(others: ByteSource[], beside: boolean): AsyncGenerator<PassEvent> {
-    if (beside || others.length > 1) {
-      if (others.length > 0) yield this.note(otherFiles(others));
-      if (beside) return;
+  private async *mentionOthers(tree: Tree, candidates: Candidate[]): AsyncGenerator<PassEvent> {
+    const read = this.source.inside.candidates.some((candidate) => candidate.read);
+    for (const { path, read: wasRead } of this.source.inside.candidates) {
+      if (!wasRead && candidates.length === 1) yield this.note(noMessages(path));
     }
-    if (others.length === 1) yield this.note(await describeOther(others[0]!));
-    if (others.length === 0) yield this.note(nothing(this.source.name));
+    if (tree.files.length === 0) yield this.note(nothing(this.source.name));
+    const used = new Set(candidates.flatMap(({ main, wal, journal }) => [main, wal, journal]));
+    const plain = tree.files.filter((file) => !used.has(file) && !isCompanion(file));
+    const alone = tree.files.length === 1 && plain.length === 1 && tree.packages.length === 0;
+    if (alone) yield this.note(await describeOther(plain[0]!.file));
+    else if (candidates.length > 0 && plain.length > 0 && tree.packages.length === 0)
+      yield this.note(otherFiles(plain));
+    else if (!read && candidates.length === 0 && tree.files.length > 0 && !hasLock(tree))
+      yield this.note(noStores(this.source.name, tree.files));
   }
 
-  private progress(stage: Stage, done: number, total: number): PassEvent {
-    const [start, share] = SHARES[stage];
-    const within = start + share * Math.min(1, done / Math.max(total, 1));
-    const [hashEnd] = SHARES.declarations;
-    const rest = 1 - hashEnd;
-    const fraction =
-      stage === 'hash'
-        ? within
-        : hashEnd + rest * ((this.storesDone + (within - hashEnd) / rest) / this.storesTotal);
-    // Live rows may be read twice, first to be shown early; the bar does not go back for that.
-    this.reached = Math.max(this.reached, fraction);
-    return {
-      type: 'progress',
-      stage,
-      fraction: this.reached,
-      bytes: this.bytes,
-      found: this.found
-    };
+  /** Lists the files of the source, with checksums unless only the stores were to be read. */
+  private async *list(tree: Tree): AsyncGenerator<PassEvent> {
+    const { depth, want } = this.request;
+    if (tree.files.length <= 1 && tree.packages.length === 0) return;
+    const batch: FileRecord[] = [];
+    const byPath = new Map(this.source.parts.map((part) => [part.path, part.sha256]));
+    for (const [i, { file, mark }] of tree.files.entries()) {
+      const head = file.locked ? new Uint8Array(0) : file.head();
+      const mime = mark === 'text' ? 'text/plain' : await mimeOf(head);
+      if (!want.kinds.has('files') && !isMedia(mime)) continue;
+      const sha256 =
+        depth === 'indexed' ? null : (byPath.get(file.path) ?? (yield* this.sha256Of(file)));
+      batch.push(fileRecord(this.source.id, file, mime, sha256));
+      if (this.pace.due) await this.pace.rest();
+      if (this.pace.mayReport()) yield this.progress.event('files', i, tree.files.length);
+      if (batch.length >= BATCH) yield { type: 'files', files: batch.splice(0) };
+    }
+    if (batch.length > 0) yield { type: 'files', files: batch };
+  }
+
+  private async *sha256Of(file: ListedFile): AsyncGenerator<PassEvent, string | null> {
+    if (file.locked) return null;
+    return (yield* this.digest(file))?.sha256 ?? null;
   }
 }
 
-const HASH_STEP = 1 << 20;
+const BATCH = 1000;
 
-function unreadable(error: SqliteFormatError): Note {
+function fileRecord(
+  source: string,
+  file: ListedFile,
+  mime: string | null,
+  sha256: string | null
+): FileRecord {
+  const { path, size, modifiedAt, createdAt } = file;
   return {
-    level: 'error',
-    code: codeOf(error.problem),
-    text: `${error.file} ${sentenceOf(error.problem)}`,
-    path: error.file
+    id: `${source}/f/${path}`,
+    source,
+    path,
+    name: path.slice(path.lastIndexOf('/') + 1),
+    mime,
+    bytes: size,
+    sha256,
+    modifiedAt,
+    createdAt,
+    deletedAt: null,
+    state: 'live',
+    proofs: []
   };
 }
 
-function otherFiles(others: ByteSource[]): Note {
-  const some = others.slice(0, 3).map((file) => file.name);
+function isMedia(mime: string | null): boolean {
+  return mime !== null && /^(image|video|audio)\//.test(mime);
+}
+
+function hasLock(tree: Tree): boolean {
+  return tree.packages.some(({ lock }) => lock !== null);
+}
+
+function withoutNulls<T extends object>(facts: T): Partial<T> {
+  return Object.fromEntries(
+    Object.entries(facts).filter(([, value]) => value !== null)
+  ) as Partial<T>;
+}
+
+function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
+  const what = path === '' ? 'The backup' : path;
+  const text =
+    reason === 'key-needed'
+      ? `${what} is encrypted. It can be read with its password or key.`
+      : `${what} is encrypted, and no password or key that was given opens it.`;
+  return { level: 'error', code: reason, text, path: path || null };
+}
+
+function unreadable(error: unknown, path: string): Note | null {
+  if (error instanceof SqliteFormatError) {
+    const text = `${error.file} ${sentenceOf(error.problem)}`;
+    return { level: 'error', code: codeOf(error.problem), text, path: error.file };
+  }
+  if (!(error instanceof PackageError)) return null;
+  return {
+    level: 'error',
+    code: 'damaged',
+    text: `${path} cannot be unpacked: ${error.reason}.`,
+    path
+  };
+}
+
+function noMessages(path: string): Note {
+  return {
+    level: 'warning',
+    code: 'no-messages',
+    text: `${path} is a database whose tables were looked at, but none of them fits a reading profile for messages.`,
+    path
+  };
+}
+
+function noStores(name: string, files: TreeFile[]): Note {
+  const some = files.slice(0, 3).map(({ file }) => file.path);
   const names =
-    others.length > 3 ? `${some.join(', ')} and ${others.length - 3} more` : some.join(', ');
-  const verb = others.length === 1 ? 'is no message store' : 'are no message stores';
+    files.length > 3 ? `${some.join(', ')} and ${files.length - 3} more` : some.join(', ');
+  const text = `Nothing in ${name} is a message store: ${names}.`;
+  return { level: 'error', code: 'not-recognised', text, path: null };
+}
+
+function otherFiles(files: TreeFile[]): Note {
+  const some = files.slice(0, 3).map(({ file }) => file.path);
+  const names =
+    files.length > 3 ? `${some.join(', ')} and ${files.length - 3} more` : some.join(', ');
+  const verb = files.length === 1 ? 'is no message store' : 'are no message stores';
   return { level: 'info', code: 'not-recognised', text: `${names} ${verb}.`, path: null };
 }
 

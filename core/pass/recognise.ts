@@ -1,57 +1,73 @@
 import { fileTypeFromBuffer } from 'file-type';
-import { decodeStrict, isPlausibleText, type ByteSource } from '../bytes';
+import { decodeStrict, isPlausibleText } from '../bytes';
+import type { ListedFile, Tree, TreeFile } from '../packages';
 import type { Note } from '../records';
-import { hasMagic, type DatabaseFiles, SqliteFormatError, type SqliteProblem } from '../sqlite';
+import { SqliteFormatError, type SqliteProblem } from '../sqlite';
 
-/** What a source's files are, by content. */
-export interface Recognised {
-  databases: DatabaseFiles[];
-  /** Files that are neither databases nor companions of one. */
-  others: ByteSource[];
+/** A database of a source with its log and journal. */
+export interface Candidate {
+  main: TreeFile;
+  wal: TreeFile | undefined;
+  journal: TreeFile | undefined;
 }
 
 const COMPANION = /-(wal|journal|shm)$/;
 
 /** Finds the databases and puts their logs and journals beside them. */
-export function recogniseFiles(files: ByteSource[]): Recognised {
-  const byName = new Map(files.map((file) => [file.name, file]));
-  const databases: DatabaseFiles[] = [];
-  const others: ByteSource[] = [];
-  for (const file of files) {
-    const base = file.name.replace(COMPANION, '');
-    if (base !== file.name && byName.has(base)) continue;
-    const wal = byName.get(`${file.name}-wal`);
-    if (hasMagic(file.read(0, 16)) || (wal !== undefined && wal.size > 0)) {
-      databases.push({ main: file, wal, journal: byName.get(`${file.name}-journal`) });
-    } else {
-      others.push(file);
+export function databasesOf(files: TreeFile[]): Candidate[] {
+  const byPath = new Map(files.map((file) => [file.file.path, file]));
+  const candidates: Candidate[] = [];
+  for (const main of files) {
+    const { path } = main.file;
+    const base = path.replace(COMPANION, '');
+    if (base !== path && byPath.has(base)) continue;
+    const wal = filled(byPath.get(`${path}-wal`));
+    if (main.mark === 'database' || wal) {
+      candidates.push({ main, wal, journal: filled(byPath.get(`${path}-journal`)) });
     }
   }
-  return { databases, others };
+  return candidates;
 }
 
-const SAMPLE = 4100;
+/** Logs, journals and shared-memory files are no stores by themselves. */
+export function isCompanion({ file }: TreeFile): boolean {
+  return COMPANION.test(file.path);
+}
+
+function filled(file: TreeFile | undefined): TreeFile | undefined {
+  return file && file.mark !== 'empty' ? file : undefined;
+}
+
+/** One word for what a source is. */
+export function kindOf(tree: Tree, candidates: Candidate[], files: number): string {
+  const [first] = tree.packages;
+  const backup = tree.packages.find(({ kind }) => /backup/.test(kind));
+  if (backup) return backup.kind;
+  if (first && files === 1) return first.kind;
+  if (files > 1 && (candidates.length !== 1 || files > 3)) return 'folder';
+  return candidates.length > 0 ? 'database' : 'unrecognised';
+}
 
 /** Says in one sentence what a file is that is no message store. */
-export async function describeOther(file: ByteSource): Promise<Note> {
-  const sample = file.read(0, SAMPLE);
+export async function describeOther(file: ListedFile): Promise<Note> {
+  const sample = file.head();
   const note = (code: string, text: string): Note => ({
     level: 'error',
     code,
-    text: `${file.name} ${text}`,
-    path: file.name
+    text: `${file.path} ${text}`,
+    path: file.path
   });
-  if (file.size === 0) return note('empty', 'is empty (0 bytes), so there is nothing to read.');
+  if (sample.length === 0) return note('empty', 'is empty (0 bytes), so there is nothing to read.');
   const type = await fileTypeFromBuffer(sample);
-  if (type) return note('not-recognised', `is ${kindOf(type.mime)}, not a message database.`);
+  if (type) return note('not-recognised', `is ${nounFor(type.mime)}, not a message store.`);
   if (looksLikeText(sample)) {
-    return note('not-recognised', 'is a text file, not a message database.');
+    return note('not-recognised', 'is a text file in which no messages were found.');
   }
   const problem = SqliteFormatError.problemOf(sample);
   return note(codeOf(problem), sentenceOf(problem));
 }
 
-function kindOf(mime: string): string {
+function nounFor(mime: string): string {
   const [kind, form] = mime.split('/');
   if (kind === 'image') return 'a picture';
   if (kind === 'video') return 'a video';

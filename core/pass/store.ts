@@ -1,68 +1,103 @@
 import {
   Database,
-  freedSpace,
   recoverTables,
   type Damage,
   type DatabaseFiles,
-  type RecoveredTable
+  type RecoveredTable,
+  type TableSchema
 } from '../sqlite';
-import { bestProfile, readMessages, TableSet, tablesOf, type ReadingProfile } from '../stores';
-import { emptyFindings, type Depth, type Findings, type Note } from '../records';
-import { assembleStore, type CountryCode } from '../threads';
-import type { Stage } from './types';
+import {
+  fittingProfiles,
+  readsHashedNames,
+  readStore,
+  TableSet,
+  tablesOf,
+  type Choice,
+  type StoreReading
+} from '../stores';
+import {
+  emptyFindings,
+  type CandidateFacts,
+  type Depth,
+  type Findings,
+  type Note
+} from '../records';
+import { assembleStore } from '../threads';
+import { limitsOf } from './limits';
+import { narrowed, wantsProfile } from './narrow';
+import type { PassRequest, Stage } from './types';
 
 export interface StoreRequest {
-  id: string;
   source: string;
   files: DatabaseFiles;
-  depth: Depth;
-  region: CountryCode | null;
-  early: boolean;
+  modifiedAt: number | null;
+  /** Gives the next store of the source its id. */
+  nextId: () => string;
+  pass: Pick<PassRequest, 'depth' | 'region' | 'early' | 'want' | 'profiles'>;
 }
 
 export type StoreEvent =
   | { type: 'step'; stage: Stage; done: number; total: number }
   | { type: 'found'; findings: Findings; final: boolean }
+  | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'note'; note: Note };
 
+/** A profile that will be read, and the id of the store that it gives. */
+interface Reading extends Choice {
+  id: string;
+}
+
 /**
- * Examines one database: opens it, picks the reading profile, reads live rows
- * and what freed space holds, and gives records.
+ * Examines one database: opens it, picks the reading profiles, reads live
+ * rows and what freed space holds, and gives records.
  * @throws SqliteFormatError when the file is no readable database.
  */
 export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   const database = Database.open(request.files);
-  const { name } = database;
+  const { depth, early } = request.pass;
   const cut = truncation(database, request.files.main.size);
   if (cut) yield { type: 'note', note: cut };
-  const choice = yield* chooseProfile(database, request);
-  if (!choice) {
-    yield { type: 'note', note: noMessages(name, database.tables.length) };
-    return;
+  const choices = yield* chooseProfiles(database, request);
+  yield { type: 'candidate', candidate: candidateOf(request, choices) };
+  const readings = choices.map((choice) => ({ ...choice, id: request.nextId() }));
+  if (readings.length === 0) return;
+  if (early && depth !== 'indexed') {
+    const tables = yield* recover(database, readings, 'indexed');
+    yield* found(request, readings, tables, [], false);
   }
-  if (request.early && request.depth !== 'indexed') {
-    const tables = yield* recover(database, choice.profile, 'indexed');
-    yield* found(request, choice, tables, [], false);
-  }
-  const tables = yield* recover(database, choice.profile, request.depth);
-  yield* found(request, choice, tables, limitsOf(database, tables, request.depth), true);
+  const tables = yield* recover(database, readings, depth);
+  yield* found(request, readings, tables, limitsOf(database, tables, depth), true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
 }
 
-interface Choice {
-  profile: ReadingProfile;
-  fit: number;
+function candidateOf({ files, modifiedAt }: StoreRequest, choices: Choice[]): CandidateFacts {
+  const { name: path, size: bytes } = files.main;
+  const [best] = choices;
+  return {
+    path,
+    bytes,
+    modifiedAt,
+    profile: best?.profile.title ?? null,
+    fit: best?.fit ?? 0,
+    read: best !== undefined,
+    reasons: best?.reasons ?? []
+  };
 }
 
 /** By the live tables; when none fits, by those whose declarations were deleted too. */
-function* chooseProfile(
+function* chooseProfiles(
   database: Database,
-  request: StoreRequest
-): Generator<StoreEvent, Choice | null> {
-  const live = bestProfile(database.tables);
-  if (live || request.depth === 'indexed') return live;
+  { pass }: StoreRequest
+): Generator<StoreEvent, Choice[]> {
+  const choose = (tables: TableSchema[]): Choice[] =>
+    fittingProfiles(tables, pass.profiles).filter(({ profile }) =>
+      wantsProfile(pass.want, profile)
+    );
+  const live = choose(database.tables);
+  if (live.length > 0 || pass.depth === 'indexed') return live;
   const dropped = yield* run(recoverTables(database, { wanted: isDropped, freed: true }));
-  return bestProfile([...database.tables, ...dropped.map((table) => table.schema)]);
+  if (dropped.length === 0) return [];
+  return choose([...database.tables, ...dropped.map((table) => table.schema)]);
 }
 
 function isDropped(table: { root: number }): boolean {
@@ -71,14 +106,15 @@ function isDropped(table: { root: number }): boolean {
 
 function* recover(
   database: Database,
-  profile: ReadingProfile,
+  readings: Reading[],
   depth: Depth
 ): Generator<StoreEvent, RecoveredTable[]> {
-  const names = tablesOf(profile);
+  const names = new Set(readings.flatMap(({ profile }) => [...tablesOf(profile)]));
+  const all = readings.some(({ profile }) => readsHashedNames(profile));
   database.damage.length = 0;
   return yield* run(
     recoverTables(database, {
-      wanted: (table) => names.has(table.name.toLowerCase()),
+      wanted: (table) => all || names.has(table.name.toLowerCase()),
       freed: depth !== 'indexed'
     })
   );
@@ -96,27 +132,31 @@ function* run<T>(
 
 function* found(
   request: StoreRequest,
-  choice: Choice,
+  readings: Reading[],
   tables: RecoveredTable[],
   limits: string[],
   final: boolean
 ): Generator<StoreEvent> {
-  const reading = readMessages(choice.profile, new TableSet(tables));
-  let step = reading.next();
-  while (!step.done) {
-    yield { type: 'step', stage: 'messages', ...step.value };
-    step = reading.next();
+  for (const { id, profile, fit } of readings) {
+    const set = new TableSet(tables);
+    const read = yield* readAll(readStore(profile, set));
+    const { source, pass } = request;
+    const path = request.files.main.name;
+    const facts = { id, source, path, profile: profile.id, fit, limits };
+    const reading = narrowed(pass.want, read);
+    const findings = { ...emptyFindings(), ...assembleStore(facts, reading, pass.region) };
+    yield { type: 'found', findings, final };
   }
-  const facts = {
-    id: request.id,
-    source: request.source,
-    path: request.files.main.name,
-    profile: choice.profile.id,
-    fit: choice.fit,
-    limits
-  };
-  const findings = { ...emptyFindings(), ...assembleStore(facts, step.value, request.region) };
-  yield { type: 'found', findings, final };
+}
+
+function* readAll(
+  work: Generator<{ done: number; total: number }, StoreReading>
+): Generator<StoreEvent, StoreReading> {
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+    yield { type: 'step', stage: 'messages', ...step.value };
+  }
 }
 
 function truncation(database: Database, size: number): Note | null {
@@ -128,16 +168,6 @@ function truncation(database: Database, size: number): Note | null {
     code: 'truncated',
     text: `${database.name} is cut: it should hold ${pages.pageCount} pages of ${header.pageSize} bytes, ${there} are there. What is left was read.`,
     path: database.name
-  };
-}
-
-function noMessages(name: string, tables: number): Note {
-  const count = tables === 1 ? '1 table' : `${tables} tables`;
-  return {
-    level: 'warning',
-    code: 'no-messages',
-    text: `${name} is a database with ${count}, but none of them fits a reading profile for messages.`,
-    path: name
   };
 }
 
@@ -157,30 +187,4 @@ function damageNotes(damage: Damage[]): Note[] {
     notes.push({ level: 'warning', code: 'damaged', text, path: damage[0]!.file });
   }
   return notes;
-}
-
-/** Why not more: what the file itself says about its freed space. */
-function limitsOf(database: Database, tables: RecoveredTable[], depth: Depth): string[] {
-  if (depth === 'indexed')
-    return ['Only what the store itself lists was read: freed space was not searched.'];
-  const limits: string[] = [];
-  const freed = tables.reduce((sum, table) => sum + table.freed.length, 0);
-  const space = freedSpace(database);
-  if (space.bytes === 0) {
-    limits.push(
-      'The file has no freed space: it was compacted, or nothing was deleted since it was made.'
-    );
-  } else if (space.wiped === space.bytes) {
-    limits.push(`All ${space.bytes} bytes of freed space are wiped: the app deletes securely.`);
-  } else if (freed === 0) {
-    limits.push(`${space.bytes} bytes of freed space were searched; they hold no message.`);
-  } else {
-    limits.push(
-      `All ${space.bytes} bytes of freed space that the file has were searched; ${space.wiped} of them hold zeros only.`
-    );
-  }
-  if (database.header.autoVacuum && space.freePages === 0) {
-    limits.push('The file is kept compact (auto-vacuum): freed pages are cut off at once.');
-  }
-  return limits;
 }

@@ -1,13 +1,25 @@
-import type { ByteSource } from '../bytes';
-import type { Depth, Findings, Note, Source } from '../records';
+import type { ByteSource, Scratch } from '../bytes';
+import type { CandidateFacts, Depth, FileRecord, Findings, Note, Source } from '../records';
+import type { ReadingProfile } from '../stores';
 import type { CountryCode } from '../threads';
+import type { PauseGate } from './gate';
+
+/** A file as it is handed to a pass. */
+export interface InputFile extends ByteSource {
+  /** Milliseconds since 1970; null or absent when the host does not tell. */
+  readonly modifiedAt?: number | null;
+  /** Its SHA-256 in hex, where the host has hashed it already. */
+  readonly sha256?: string;
+}
 
 /** One source of a case as it is handed to a pass. */
 export interface SourceInput {
   id: string;
   name: string;
   /** Its files; paths are relative to the source. */
-  files: ByteSource[];
+  files: InputFile[];
+  /** What finding the source had to say, e.g. that another folder level was taken. */
+  notes?: Note[];
 }
 
 /** SHA-256 over a stream of bytes, as the host provides it. */
@@ -17,6 +29,21 @@ export interface Hasher {
   digest(): string;
 }
 
+export const KINDS = ['messages', 'calls', 'contacts', 'media', 'files'] as const;
+export type Kind = (typeof KINDS)[number];
+
+/** What a pass looks for; narrowing it saves the work for the rest. */
+export interface Want {
+  kinds: ReadonlySet<Kind>;
+  /** Milliseconds since 1970, both included; null is open. */
+  from: number | null;
+  to: number | null;
+  /** Only conversations with these addresses; empty for all. */
+  addresses: readonly string[];
+}
+
+export const EVERYTHING: Want = { kinds: new Set(KINDS), from: null, to: null, addresses: [] };
+
 export interface PassRequest {
   input: SourceInput;
   depth: Depth;
@@ -25,41 +52,29 @@ export interface PassRequest {
   hasher: () => Promise<Hasher>;
   /** Report live messages before the search of freed space begins. */
   early: boolean;
+  /** Passwords and hex keys, tried in turn; never stored. */
+  keys: readonly string[];
+  scratch: Scratch;
+  want: Want;
+  /** Profiles that were worked out or corrected before. */
+  profiles: readonly ReadingProfile[];
   signal?: AbortSignal;
   gate?: PauseGate;
 }
 
-export type Stage = 'hash' | 'rows' | 'declarations' | 'freed' | 'messages';
+export type Stage =
+  'unlock' | 'unpack' | 'hash' | 'rows' | 'declarations' | 'freed' | 'messages' | 'files';
 
 /**
  * What a pass reports, in order. `progress` comes at most every 100 ms;
  * `found` carries everything known of a store and replaces what an earlier
- * one said of it; `done` is always the last.
+ * one said of it; `files` come in batches; `done` is always the last.
  */
 export type PassEvent =
   | { type: 'progress'; stage: Stage; fraction: number; bytes: number; found: number }
   | { type: 'source'; source: Source }
+  | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'found'; findings: Findings; final: boolean }
+  | { type: 'files'; files: FileRecord[] }
   | { type: 'note'; note: Note }
   | { type: 'done'; source: Source; stopped: boolean };
-
-/** Holds a pass while it is closed. Pausing is not stopping: see `AbortSignal` for that. */
-export class PauseGate {
-  private closed = false;
-  private waiting: (() => void)[] = [];
-
-  pause(): void {
-    this.closed = true;
-  }
-  resume(): void {
-    this.closed = false;
-    for (const go of this.waiting.splice(0)) go();
-  }
-  get paused(): boolean {
-    return this.closed;
-  }
-  /** Resolves when the gate is open. */
-  async pass(): Promise<void> {
-    while (this.closed) await new Promise<void>((go) => this.waiting.push(go));
-  }
-}

@@ -1,5 +1,15 @@
 import { CASE_FORMAT, type CaseFile } from './casefile';
-import type { Attachment, Device, Findings, Message, Source } from './model';
+import {
+  emptyInside,
+  type Attachment,
+  type Call,
+  type Contact,
+  type Device,
+  type FileRecord,
+  type Findings,
+  type Message,
+  type Source
+} from './model';
 
 type FileMessage = CaseFile['messages'][number];
 type FileSource = CaseFile['sources'][number];
@@ -41,14 +51,52 @@ export function messageToFile(message: Message): FileMessage {
   };
 }
 
-export function sourceToFile(source: Source): FileSource {
+export function sourceToFile({ inside: _, ...source }: Source): FileSource {
   const device = { ...source.device, backedUpAt: isoTime(source.device.backedUpAt) };
   return { ...source, device };
 }
 
+export function attachmentToFile({
+  thumbnail: _,
+  ...attachment
+}: Attachment): CaseFile['attachments'][number] {
+  return attachment;
+}
+
+export function callToFile({ store: _, ...call }: Call): CaseFile['calls'][number] {
+  return { ...call, at: isoTime(call.at) };
+}
+
+export function contactToFile({ store: _, ...contact }: Contact): CaseFile['contacts'][number] {
+  return contact;
+}
+
+export function fileToFile(file: FileRecord): CaseFile['files'][number] {
+  return {
+    ...file,
+    modifiedAt: isoTime(file.modifiedAt),
+    createdAt: isoTime(file.createdAt),
+    deletedAt: isoTime(file.deletedAt)
+  };
+}
+
 function sourceFromFile(source: FileSource): Source {
   const device: Device = { ...source.device, backedUpAt: fromIso(source.device.backedUpAt) };
-  return { ...source, device };
+  return { ...source, device, inside: emptyInside() };
+}
+
+function fileFromFile(file: CaseFile['files'][number]): FileRecord {
+  return {
+    ...file,
+    modifiedAt: fromIso(file.modifiedAt),
+    createdAt: fromIso(file.createdAt),
+    deletedAt: fromIso(file.deletedAt)
+  };
+}
+
+/** The store that an id names before its first slash. */
+function storeOf(id: string): string {
+  return id.split('/')[0]!;
 }
 
 function messageFromFile(message: FileMessage, store: string): Message {
@@ -67,6 +115,7 @@ function messageFromFile(message: FileMessage, store: string): Message {
 export function toCaseFile(
   sources: Source[],
   findings: Findings,
+  files: FileRecord[],
   made: Date,
   zone: string
 ): CaseFile {
@@ -80,25 +129,32 @@ export function toCaseFile(
     people: findings.people,
     threads: findings.threads,
     messages: findings.messages.map(messageToFile),
-    attachments: findings.attachments,
-    calls: [],
-    contacts: [],
-    files: [],
+    attachments: findings.attachments.map(attachmentToFile),
+    calls: findings.calls.map(callToFile),
+    contacts: findings.contacts.map(contactToFile),
+    files: files.map(fileToFile),
     gaps: []
   };
 }
 
 /** The records of a case file that was read and checked. */
-export function fromCaseFile(file: CaseFile): { sources: Source[]; findings: Findings } {
-  const storeOf = new Map(file.threads.map((thread) => [thread.id, thread.store]));
+export function fromCaseFile(file: CaseFile): {
+  sources: Source[];
+  findings: Findings;
+  files: FileRecord[];
+} {
+  const storeOfThread = new Map(file.threads.map((thread) => [thread.id, thread.store]));
   return {
     sources: file.sources.map(sourceFromFile),
     findings: {
       stores: file.stores,
       people: file.people,
       threads: file.threads,
-      messages: file.messages.map((m) => messageFromFile(m, storeOf.get(m.thread) ?? '')),
-      attachments: file.attachments as Attachment[]
-    }
+      messages: file.messages.map((m) => messageFromFile(m, storeOfThread.get(m.thread) ?? '')),
+      attachments: file.attachments.map((a) => ({ ...a, thumbnail: null })),
+      calls: file.calls.map((c) => ({ ...c, store: storeOf(c.id), at: fromIso(c.at) })),
+      contacts: file.contacts.map((c) => ({ ...c, store: storeOf(c.id) }))
+    },
+    files: file.files.map(fileFromFile)
   };
 }

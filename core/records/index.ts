@@ -1,19 +1,45 @@
 export { CASE_FORMAT, caseFileSchema } from './casefile';
 export type { CaseFile } from './casefile';
-export { fromCaseFile, messageToFile, sourceToFile, toCaseFile } from './convert';
-export { countStates, emptyCounts, emptyDevice, emptyFindings, OWNER, STATES } from './model';
+export {
+  attachmentToFile,
+  callToFile,
+  contactToFile,
+  fileToFile,
+  fromCaseFile,
+  messageToFile,
+  sourceToFile,
+  toCaseFile
+} from './convert';
+export {
+  countStates,
+  emptyCounts,
+  emptyDevice,
+  emptyFindings,
+  emptyInside,
+  OWNER,
+  STATES
+} from './model';
 export type {
   Attachment,
+  Call,
+  CallDirection,
+  CandidateFacts,
+  Contact,
   Counts,
   Depth,
   Device,
+  FileRecord,
+  Inside,
   Direction,
   Findings,
   Message,
   Note,
+  PackageFacts,
   Person,
+  Place,
   Proof,
   ProofMethod,
+  Reaction,
   RecordState,
   Source,
   SourcePart,

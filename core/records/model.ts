@@ -68,17 +68,20 @@ export interface Place {
 
 export interface Attachment {
   id: string;
+  /** The message that it came with. */
   message: string;
   name: string | null;
   mime: string | null;
   bytes: number | null;
   sha256: string | null;
   state: RecordState;
-  /** Where the store says that the file lies. */
+  /** Where it lies in the source; where it is missing, the place that the store names. */
   path: string | null;
   width: number | null;
   height: number | null;
   seconds: number | null;
+  /** A small picture of it that the store keeps; no part of the case file. */
+  thumbnail: Uint8Array | null;
 }
 
 export interface Person {
@@ -94,6 +97,51 @@ export interface Thread {
   title: string | null;
   participants: string[];
   group: boolean;
+}
+
+export type CallDirection = 'incoming' | 'outgoing' | 'missed' | 'unknown';
+
+export interface Call {
+  id: string;
+  store: string;
+  person: string | null;
+  direction: CallDirection;
+  at: number | null;
+  seconds: number | null;
+  state: RecordState;
+  certainty: number;
+  proofs: Proof[];
+}
+
+export interface Contact {
+  id: string;
+  store: string;
+  /** The person of the contact's first address. */
+  person: string | null;
+  name: string | null;
+  phones: string[];
+  emails: string[];
+  organisation: string | null;
+  note: string | null;
+  state: RecordState;
+  certainty: number;
+  proofs: Proof[];
+}
+
+/** A file of a source, by its real path. */
+export interface FileRecord {
+  id: string;
+  source: string;
+  path: string;
+  name: string | null;
+  mime: string | null;
+  bytes: number | null;
+  sha256: string | null;
+  modifiedAt: number | null;
+  createdAt: number | null;
+  deletedAt: number | null;
+  state: RecordState;
+  proofs: Proof[];
 }
 
 export type Counts = Record<RecordState, number>;
@@ -136,6 +184,35 @@ export interface Source {
   depth: Depth;
   device: Device;
   notes: Note[];
+  inside: Inside;
+}
+
+/** What was found inside a source before its stores were read. */
+export interface Inside {
+  files: number;
+  packages: PackageFacts[];
+  /** Databases and logs, whether or not they hold messages. */
+  candidates: CandidateFacts[];
+}
+
+export interface PackageFacts {
+  path: string;
+  kind: string;
+  files: number;
+  /** What opens it; null when it is open. */
+  lock: { reason: 'key-needed' | 'wrong-key'; wants: 'password' | 'password-or-hex-key' } | null;
+}
+
+export interface CandidateFacts {
+  path: string;
+  bytes: number;
+  modifiedAt: number | null;
+  /** Title of the profile that reads it, or that is offered for it. */
+  profile: string | null;
+  fit: number;
+  /** It was read; otherwise the profile is only offered. */
+  read: boolean;
+  reasons: string[];
 }
 
 export interface Device {
@@ -154,12 +231,22 @@ export interface Findings {
   threads: Thread[];
   messages: Message[];
   attachments: Attachment[];
+  calls: Call[];
+  contacts: Contact[];
 }
 
 export const OWNER = 'owner';
 
 export function emptyFindings(): Findings {
-  return { stores: [], people: [], threads: [], messages: [], attachments: [] };
+  return {
+    stores: [],
+    people: [],
+    threads: [],
+    messages: [],
+    attachments: [],
+    calls: [],
+    contacts: []
+  };
 }
 
 export function emptyCounts(): Counts {
@@ -177,8 +264,12 @@ export function emptyDevice(): Device {
   };
 }
 
-export function countStates(messages: readonly Message[]): Counts {
+export function emptyInside(): Inside {
+  return { files: 0, packages: [], candidates: [] };
+}
+
+export function countStates(records: readonly { state: RecordState }[]): Counts {
   const counts = emptyCounts();
-  for (const message of messages) counts[message.state]++;
+  for (const record of records) counts[record.state]++;
   return counts;
 }

@@ -10,22 +10,58 @@ interface ClockFacts {
   epoch: number;
 }
 
-const CLOCKS: Record<Clock, ClockFacts> = {
+const EPOCH_1601 = -11_644_473_600_000;
+const EPOCH_YEAR_1 = -62_135_596_800_000;
+
+type CountingClock = Exclude<Clock, 'iso'>;
+
+const CLOCKS: Record<CountingClock, ClockFacts> = {
   'seconds-1970': { unit: 1000, epoch: 0 },
   'milliseconds-1970': { unit: 1, epoch: 0 },
   'microseconds-1970': { unit: 1e-3, epoch: 0 },
   'nanoseconds-1970': { unit: 1e-6, epoch: 0 },
   'seconds-2001': { unit: 1000, epoch: EPOCH_2001 },
-  'nanoseconds-2001': { unit: 1e-6, epoch: EPOCH_2001 }
+  'nanoseconds-2001': { unit: 1e-6, epoch: EPOCH_2001 },
+  'microseconds-1601': { unit: 1e-3, epoch: EPOCH_1601 },
+  // A tick is 100 nanoseconds, counted from the beginning of the year 1.
+  'ticks-1': { unit: 1e-4, epoch: EPOCH_YEAR_1 }
 };
 
-/** A stored time in milliseconds since 1970; null when it is absent, zero or no number. */
+/** A stored time in milliseconds since 1970; null when it is absent, zero or no time. */
 export function toMilliseconds(value: SqlValue | undefined, clock: Clock): number | null {
+  if (clock === 'iso') return typeof value === 'string' ? isoMilliseconds(value) : null;
+  if (typeof value === 'string') return fromDigits(value, clock);
   if (typeof value !== 'number' && typeof value !== 'bigint') return null;
   const { unit, epoch } = CLOCKS[clock];
   if (value === 0 || value === 0n || !Number.isFinite(Number(value))) return null;
   const elapsed = unit < 1 ? divide(value, Math.round(1 / unit)) : Math.round(Number(value) * unit);
   return elapsed + epoch;
+}
+
+/** Numbers that a text column keeps. */
+function fromDigits(text: string, clock: CountingClock): number | null {
+  if (!/^\s*-?\d{1,20}(\.\d+)?\s*$/.test(text)) return null;
+  const value = Number(text);
+  return toMilliseconds(
+    Number.isSafeInteger(value) || text.includes('.') ? value : BigInt(text),
+    clock
+  );
+}
+
+const ISO =
+  /^(\d{4})-(\d\d)-(\d\d)(?:[T ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d\d:?\d\d)?$/i;
+
+/** ISO 8601 with a blank or a T in the middle; without a zone it is taken as UTC. */
+export function isoMilliseconds(text: string): number | null {
+  const found = ISO.exec(text.trim());
+  if (!found) return null;
+  const [, year, month, day, hour = '0', minute = '0', second = '0', part = '', zone = 'Z'] = found;
+  const ms = Number(part.padEnd(3, '0').slice(0, 3));
+  const utc = Date.UTC(+year!, +month! - 1, +day!, +hour, +minute, +second, ms);
+  const offset = /^([+-])(\d\d):?(\d\d)$/.exec(zone);
+  if (!offset) return utc;
+  const minutes = Number(offset[2]) * 60 + Number(offset[3]);
+  return utc - (offset[1] === '-' ? -minutes : minutes) * 60_000;
 }
 
 /** Rounds down; integers past 2^53 are divided exactly, for a nearest double can lie in the millisecond before. */
@@ -38,12 +74,15 @@ const A_YEAR = 365 * 86_400_000;
 const EARLIEST = Date.UTC(1995, 0, 1);
 const LATEST = Date.UTC(2045, 0, 1);
 
+export const COUNTING_CLOCKS = Object.keys(CLOCKS) as CountingClock[];
+
 /**
  * The clock that a whole column keeps. The declared one stands unless the
  * middle of the column then falls outside 1995 to 2045 and another clock of
  * the same epoch brings it inside: apps have changed their unit over time.
  */
 export function settleClock(values: SqlValue[], declared: Clock): Clock {
+  if (declared === 'iso') return declared;
   const numbers = values
     .filter((v): v is number | bigint => typeof v === 'number' || typeof v === 'bigint')
     .map(Number)
@@ -52,11 +91,11 @@ export function settleClock(values: SqlValue[], declared: Clock): Clock {
   const middle = numbers[Math.floor(numbers.length / 2)];
   if (middle === undefined || isPlausible(middle, declared)) return declared;
   const { epoch } = CLOCKS[declared];
-  const others = (Object.keys(CLOCKS) as Clock[]).filter((c) => CLOCKS[c].epoch === epoch);
+  const others = (Object.keys(CLOCKS) as CountingClock[]).filter((c) => CLOCKS[c].epoch === epoch);
   return others.find((clock) => isPlausible(middle, clock)) ?? declared;
 }
 
-function isPlausible(value: number, clock: Clock): boolean {
+export function isPlausible(value: number, clock: CountingClock): boolean {
   const at = toMilliseconds(value, clock);
   // A moment right behind the clock's zero is a large unit taken for a small one.
   const floor = Math.max(EARLIEST, CLOCKS[clock].epoch + A_YEAR);

@@ -1,5 +1,6 @@
 import type { SqlValue } from '../sqlite';
-import type { Expression, Lookup } from './profile';
+import { textOfMarkup } from './markup';
+import type { Expression, Lookup, RowTest } from './profile';
 import type { StoreRow, TableSet } from './tables';
 import { textOfTypedStream } from './typed-stream';
 
@@ -20,14 +21,87 @@ export function evaluate(expression: Expression, row: StoreRow, scope: Scope): S
     );
   }
   if ('first' in expression) return firstGiving(expression.first, row, scope);
-  if ('words' in expression) return evaluate(expression.words, row, scope).flatMap(splitWords);
+  if ('each' in expression) return expression.each.flatMap((part) => evaluate(part, row, scope));
   if ('joined' in expression) {
     const parts = evaluate(expression.joined, row, scope);
     return parts.length === 0 ? [] : [parts.map(String).join(expression.by)];
   }
+  if ('tableHash' in expression) return [scope.tables.hashedName(row.table.schema.name)];
+  if ('when' in expression) {
+    return holds(expression.when, row, scope) ? evaluate(expression.then, row, scope) : [];
+  }
+  return transformed(expression, row, scope);
+}
+
+/** Expressions that change each value of another. */
+function transformed(
+  expression: Exclude<
+    Expression,
+    | { column: string }
+    | { constant: string }
+    | { lookup: Lookup; take: Expression }
+    | { first: Expression[] }
+    | { each: Expression[] }
+    | { joined: Expression; by: string }
+    | { tableHash: true }
+    | { when: RowTest; then: Expression }
+  >,
+  row: StoreRow,
+  scope: Scope
+): SqlValue[] {
+  if ('words' in expression) return evaluate(expression.words, row, scope).flatMap(splitWords);
+  if ('plainText' in expression) return evaluate(expression.plainText, row, scope).map(shownText);
+  if ('jid' in expression) return evaluate(expression.jid, row, scope).map(numberOfJid);
+  if ('map' in expression) {
+    return evaluate(expression.map, row, scope).flatMap((value) =>
+      present(expression.values[String(value)] ?? null)
+    );
+  }
+  if ('match' in expression) {
+    const pattern = compiled(expression.pattern);
+    return evaluate(expression.match, row, scope).flatMap((value) =>
+      present(pattern.exec(String(value))?.[1] ?? null)
+    );
+  }
+  if ('without' in expression) {
+    const pattern = compiled(expression.pattern);
+    return evaluate(expression.without, row, scope).map((value) =>
+      String(value).replace(pattern, '')
+    );
+  }
   return evaluate(expression.typedStream, row, scope).flatMap((value) =>
     value instanceof Uint8Array ? present(textOfTypedStream(value)) : []
   );
+}
+
+const patterns = new Map<string, RegExp>();
+
+function compiled(pattern: string): RegExp {
+  let known = patterns.get(pattern);
+  if (!known) patterns.set(pattern, (known = new RegExp(pattern, 's')));
+  return known;
+}
+
+function shownText(value: SqlValue): SqlValue {
+  return typeof value === 'string' ? textOfMarkup(value) : value;
+}
+
+/** A user part of 7 to 15 digits is an international number; a device suffix is dropped. */
+function numberOfJid(value: SqlValue): SqlValue {
+  const found = /^(\d{7,15})(?:[.:]\d+)?@/.exec(String(value));
+  const isGroup = /@g\.|@broadcast|@temp/.test(String(value));
+  return found && !isGroup ? `+${found[1]}` : value;
+}
+
+/** Whether a test holds for a row. */
+export function holds(test: RowTest, row: StoreRow, scope: Scope): boolean {
+  const values = evaluate(test.value, row, scope);
+  if (test.present !== undefined) {
+    return test.present === values.some((value) => value !== '' && value !== 0);
+  }
+  const text = values.length === 0 ? '' : String(values[0]);
+  if (test.is) return test.is.includes(text);
+  return !(test.not ?? []).includes(text);
 }
 
 function present(value: SqlValue): SqlValue[] {

@@ -1,5 +1,15 @@
-export { bestProfile, tablesOf } from './fit';
+export { fittingProfiles, readsHashedNames, tablesOf } from './fit';
+export type { Choice } from './fit';
 export type { ReadingProfile } from './profile';
-export { readMessages } from './read';
-export type { StoreAttachment, StoreMessage, StoreThread } from './read';
+export { readStore } from './read';
 export { TableSet } from './tables';
+export type { ReadableTable } from './tables';
+export type {
+  StoreAttachment,
+  StoreCall,
+  StoreContact,
+  StoreMessage,
+  StoreReaction,
+  StoreReading,
+  StoreThread
+} from './types';

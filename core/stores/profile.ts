@@ -1,8 +1,10 @@
-import type { Direction } from '../records';
+import type { CallDirection, Direction } from '../records';
 
 /**
- * A reading profile says how a store's tables map to messages. It is plain
- * data, so that it can be built in, worked out, corrected and saved alike.
+ * A reading profile says how a store's tables map to messages, calls and
+ * contacts. It is plain data, so that it can be built in, worked out,
+ * corrected and saved alike. Names of tables may end in or hold one `*`,
+ * which stands for any letters and digits.
  */
 export interface ReadingProfile {
   id: string;
@@ -12,14 +14,24 @@ export interface ReadingProfile {
   /** Columns that raise the fit when they are there. */
   knows: Record<string, string[]>;
   messages: MessageMapping[];
+  calls?: CallMapping[];
+  contacts?: ContactMapping[];
+  /** Names that the store itself gives to addresses. */
+  names?: NameField[];
 }
 
 export interface MessageMapping {
   table: string;
+  /** Every table that `table` matches is one conversation. */
+  many?: boolean;
   /** Column that other tables refer to; usually the row number. */
   key: string;
   /** Column that stays the same through edits and copies of one message. */
   unique?: string;
+  /** Rows that are messages; all tests must hold. */
+  only?: RowTest[];
+  /** Rows that the app wrote itself; one test is enough. */
+  system?: RowTest[];
   body: Expression;
   subject?: Expression;
   sentAt: TimeField;
@@ -29,9 +41,46 @@ export interface MessageMapping {
   /** Address of the writer of an incoming message. */
   sender: Expression;
   thread: ThreadField;
-  attachments?: AttachmentField;
+  attachments?: AttachmentField[];
+  /** Messages in the app's own holding area: when they were put there, and for how many days. */
+  held?: { since: TimeField; days: number };
+  /** What names the message that this one answers: another's unique value or key. */
+  replyTo?: { value: Expression; names: 'unique' | 'key' };
+  /** Rows that are reactions to another message. */
+  reactionOf?: ReactionRow;
+  /** Reactions kept in a table of their own. */
+  reactions?: ReactionField[];
+  /** A property list with earlier wordings. */
+  edits?: Expression;
+  location?: { lat: Expression; lon: Expression; label?: Expression };
   /** Values that a column `address` holds in place of the owner's own number. */
   ownerPlaceholders?: string[];
+}
+
+export interface RowTest {
+  value: Expression;
+  is?: string[];
+  not?: string[];
+  /** Whether the value is there at all. */
+  present?: boolean;
+}
+
+export interface ReactionRow {
+  when: RowTest;
+  /** The unique value of the message that is reacted to. */
+  target: Expression;
+  text: Expression;
+  /** Rows that take a reaction back. */
+  removed?: RowTest;
+}
+
+export interface ReactionField {
+  rows: Lookup;
+  text: Expression;
+  person: Expression;
+  /** Gives anything when it is the owner's own. */
+  own?: RowTest;
+  at?: TimeField;
 }
 
 export interface TimeField {
@@ -39,20 +88,35 @@ export interface TimeField {
   clock: Clock;
 }
 
-export type Clock =
-  | 'seconds-1970'
-  | 'milliseconds-1970'
-  | 'microseconds-1970'
-  | 'nanoseconds-1970'
-  | 'seconds-2001'
-  | 'nanoseconds-2001';
+export const CLOCKS_BY_NAME = [
+  'seconds-1970',
+  'milliseconds-1970',
+  'microseconds-1970',
+  'nanoseconds-1970',
+  'seconds-2001',
+  'nanoseconds-2001',
+  'microseconds-1601',
+  'ticks-1',
+  'iso'
+] as const;
 
-export interface DirectionField {
-  value: Expression;
-  /** From the stored value, as text, to the direction. */
-  values: Record<string, Direction>;
-  otherwise: Direction;
-}
+export type Clock = (typeof CLOCKS_BY_NAME)[number];
+
+export type DirectionField =
+  | {
+      value: Expression;
+      /** From the stored value, as text, to the direction. */
+      values: Record<string, Direction>;
+      otherwise: Direction;
+    }
+  | {
+      /** Who wrote it; the owner's own writing is outgoing. */
+      author: Expression;
+      /** The owner's identities. */
+      own?: string[];
+      /** A table whose texts are the owner's identities. */
+      ownTable?: string;
+    };
 
 export interface ThreadField {
   /** What tells conversations of the store apart. */
@@ -62,16 +126,53 @@ export interface ThreadField {
   /** An address that must be among the participants; if it is not, the conversation's number was used again. */
   peer?: Expression;
   title?: Expression;
+  /** The owner's own addresses, which are no participants. */
+  own?: string[];
+  ownTable?: string;
 }
 
 export interface AttachmentField {
-  table: string;
-  /** Rows of `table` that belong to the message. */
-  rows: Lookup;
+  /** Rows that belong to the message; without it the message's own row tells. */
+  rows?: Lookup;
   name: Expression;
-  mime: Expression;
+  mime?: Expression;
   path: Expression;
   bytes?: Expression;
+  width?: Expression;
+  height?: Expression;
+  seconds?: Expression;
+  thumbnail?: Expression;
+  /** Rows that stand for a file; without tests any row with a name, path or type does. */
+  only?: RowTest[];
+}
+
+export interface CallMapping {
+  table: string;
+  key: string;
+  at: TimeField;
+  seconds: Expression;
+  address: Expression;
+  name?: Expression;
+  direction: { value: Expression; values: Record<string, CallDirection>; otherwise: CallDirection };
+  /** Incoming calls whose value here is among these were missed. */
+  missed?: RowTest;
+}
+
+export interface ContactMapping {
+  table: string;
+  key: string;
+  only?: RowTest[];
+  name: Expression;
+  phones: Expression;
+  emails: Expression;
+  organisation?: Expression;
+  note?: Expression;
+}
+
+export interface NameField {
+  table: string;
+  address: Expression;
+  name: Expression;
 }
 
 export interface Lookup {
@@ -94,12 +195,28 @@ export type Expression =
   | { lookup: Lookup; take: Expression }
   /** The first expression that gives anything. */
   | { first: Expression[] }
+  /** All that the expressions give. */
+  | { each: Expression[] }
   /** Texts cut at blanks. */
   | { words: Expression }
   /** All values as one text, in order. */
   | { joined: Expression; by: string }
   /** Wording inside an archived attributed string. */
-  | { typedStream: Expression };
+  | { typedStream: Expression }
+  /** Markup as the text that a reader sees. */
+  | { plainText: Expression }
+  /** The first group of a regular expression, where it matches. */
+  | { match: Expression; pattern: string }
+  /** The text without what a regular expression matches. */
+  | { without: Expression; pattern: string }
+  /** `user@server` with digits only before the `@` as an international number. */
+  | { jid: Expression }
+  /** The text of this store whose MD5 stands in the name of the row's table. */
+  | { tableHash: true }
+  /** Each value's word in a list; others give nothing. */
+  | { map: Expression; values: Record<string, string> }
+  /** `then` where the test holds. */
+  | { when: RowTest; then: Expression };
 
 export function column(name: string): Expression {
   return { column: name };

@@ -1,4 +1,12 @@
+import { md5 } from '@noble/hashes/legacy.js';
+import { toHex } from '../bytes';
+import type { ProofMethod } from '../records';
 import type { FreedRow, LiveRow, RecoveredTable, SqlValue, TableSchema } from '../sqlite';
+
+/** A table that profiles read: of a database, or made of the entries of a log. */
+export interface ReadableTable extends RecoveredTable {
+  method?: ProofMethod;
+}
 
 /** A row of a store, live or freed, as reading profiles see it. */
 export interface StoreRow {
@@ -13,11 +21,14 @@ export interface StoreRow {
 export class TableView {
   readonly schema: TableSchema;
   readonly rows: StoreRow[];
+  /** How rows were read, where they are no rows of a database. */
+  readonly method: ProofMethod | null;
   private readonly columns = new Map<string, number>();
   private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
 
-  constructor(table: RecoveredTable) {
+  constructor(table: ReadableTable) {
     this.schema = table.schema;
+    this.method = table.method ?? null;
     table.schema.columns.forEach((column, i) => this.columns.set(column.name.toLowerCase(), i));
     this.rows = [
       ...table.live.map((row) => this.row(row, null)),
@@ -44,6 +55,17 @@ export class TableView {
     const at = this.columnIndex(column);
     if (at >= 0) return row.values[at] ?? null;
     return /^(rowid|_rowid_|oid)$/i.test(column) ? row.rowid : null;
+  }
+
+  /** Its short texts, each once. */
+  texts(): Set<string> {
+    const found = new Set<string>();
+    for (const { values } of this.rows) {
+      for (const value of values) {
+        if (typeof value === 'string' && value.length <= 128) found.add(value);
+      }
+    }
+    return found;
   }
 
   /** Rows whose column holds the value, live ones first. */
@@ -80,13 +102,41 @@ function keyOf(value: SqlValue): string {
 /** The tables of one store by name, whatever their case. */
 export class TableSet {
   private readonly byName = new Map<string, TableView>();
+  private hashed: Map<string, string> | null = null;
 
-  constructor(tables: RecoveredTable[]) {
+  constructor(tables: ReadableTable[]) {
     for (const table of tables)
       this.byName.set(table.schema.name.toLowerCase(), new TableView(table));
   }
 
   get(name: string): TableView | undefined {
     return this.byName.get(name.toLowerCase());
+  }
+
+  /** All texts in a table's rows, in lower case. */
+  textsOf(name: string): ReadonlySet<string> {
+    const texts = new Set<string>();
+    for (const { values } of this.get(name)?.rows ?? []) {
+      for (const value of values) if (typeof value === 'string') texts.add(value.toLowerCase());
+    }
+    return texts;
+  }
+
+  /** The text of this store whose MD5 stands in a table's name; else the digits themselves. */
+  hashedName(table: string): string {
+    const digits = /([0-9a-f]{32})/i.exec(table)?.[1]?.toLowerCase();
+    if (digits === undefined) return table;
+    this.hashed ??= this.hashTexts();
+    return this.hashed.get(digits) ?? digits;
+  }
+
+  private hashTexts(): Map<string, string> {
+    const encoder = new TextEncoder();
+    const hashed = new Map<string, string>();
+    for (const table of this.byName.values()) {
+      if (/[0-9a-f]{32}/i.test(table.schema.name)) continue;
+      for (const text of table.texts()) hashed.set(toHex(md5(encoder.encode(text))), text);
+    }
+    return hashed;
   }
 }

@@ -1,27 +1,63 @@
 import { createHash } from 'node:crypto';
-import { MemorySource } from '../bytes';
-import { runPass, type PassEvent } from '../pass';
-import { emptyFindings, type Depth, type Findings, type Source } from '../records';
+import { MemoryScratch, MemorySource } from '../bytes';
+import { EVERYTHING, runPass, type PassEvent, type PassRequest } from '../pass';
+import { emptyFindings, type FileRecord, type Findings, type Source } from '../records';
+import { mergePeople } from '../threads';
 
-/** Runs a whole pass over files in memory and gives what it found. */
-export async function passOver(
+export interface PassResult {
+  source: Source;
+  findings: Findings;
+  files: FileRecord[];
+  events: PassEvent[];
+}
+
+/** A request with everything that a test does not care about. */
+export function requestFor(
   files: Record<string, Uint8Array>,
-  depth: Depth = 'freed'
-): Promise<{ source: Source; findings: Findings; events: PassEvent[] }> {
+  extra: Partial<PassRequest> = {}
+): PassRequest {
   const input = {
     id: 's1',
     name: 'test',
     files: Object.entries(files).map(([name, bytes]) => new MemorySource(name, bytes))
   };
-  const events: PassEvent[] = [];
-  let findings = emptyFindings();
-  let source: Source | null = null;
-  for await (const event of runPass({ input, depth, region: null, hasher, early: false })) {
-    events.push(event);
-    if (event.type === 'found') findings = event.findings;
-    if (event.type === 'done') source = event.source;
+  return {
+    input,
+    depth: 'freed',
+    region: null,
+    hasher,
+    early: false,
+    keys: [],
+    scratch: () => new MemoryScratch(),
+    want: EVERYTHING,
+    profiles: [],
+    ...extra
+  };
+}
+
+/** Runs a whole pass over files in memory and gives what it found. */
+export async function passOver(
+  files: Record<string, Uint8Array>,
+  extra: Partial<PassRequest> = {}
+): Promise<PassResult> {
+  const result: PassResult = { source: null!, findings: emptyFindings(), files: [], events: [] };
+  for await (const event of runPass(requestFor(files, extra))) {
+    result.events.push(event);
+    if (event.type === 'found' && event.final) merge(result.findings, event.findings);
+    if (event.type === 'files') result.files.push(...event.files);
+    if (event.type === 'done') result.source = event.source;
   }
-  return { source: source!, findings, events };
+  return result;
+}
+
+function merge(into: Findings, more: Findings): void {
+  into.people = mergePeople(into.people, more.people);
+  into.stores.push(...more.stores);
+  into.threads.push(...more.threads);
+  into.messages.push(...more.messages);
+  into.attachments.push(...more.attachments);
+  into.calls.push(...more.calls);
+  into.contacts.push(...more.contacts);
 }
 
 export async function hasher(): Promise<{ update(b: Uint8Array): void; digest(): string }> {

@@ -2,13 +2,15 @@ import {
   OWNER,
   countStates,
   type Attachment,
+  type Call,
+  type Contact,
   type Findings,
   type Message,
   type Person,
   type Store,
   type Thread
 } from '../records';
-import type { StoreMessage } from '../stores';
+import type { StoreCall, StoreContact, StoreMessage, StoreReading } from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
 import { foldMessages, type FoldedMessage } from './fold';
 
@@ -28,24 +30,27 @@ export interface StoreFacts {
  */
 export function assembleStore(
   facts: StoreFacts,
-  messages: StoreMessage[],
+  reading: StoreReading,
   region: CountryCode | null
 ): Findings {
-  const book = new AddressBook(region ? { country: region } : guessHome(allAddresses(messages)));
-  const assembly = new Assembly(facts, book);
-  for (const message of foldMessages(messages)) assembly.add(message);
+  const home = region ? { country: region } : guessHome(allAddresses(reading));
+  const assembly = new Assembly(facts, new AddressBook(home));
+  for (const message of foldMessages(reading.messages)) assembly.add(message);
+  for (const call of reading.calls) assembly.addCall(call);
+  for (const contact of reading.contacts) assembly.addContact(contact);
+  assembly.nameAll(reading.names);
   return assembly.finish();
 }
 
-function* allAddresses(messages: StoreMessage[]): Generator<string> {
+function allAddresses({ messages, calls, contacts }: StoreReading): Set<string> {
   const seen = new Set<string>();
-  for (const message of messages) {
-    for (const address of [message.sender, ...message.thread.participants]) {
-      if (address === null || seen.has(address)) continue;
-      seen.add(address);
-      yield address;
-    }
+  for (const { sender, thread } of messages) {
+    if (sender !== null) seen.add(sender);
+    for (const address of thread.participants) seen.add(address);
   }
+  for (const { address } of calls) if (address !== null) seen.add(address);
+  for (const { phones } of contacts) for (const phone of phones) seen.add(phone);
+  return seen;
 }
 
 export function personId(address: string): string {
@@ -57,6 +62,11 @@ class Assembly {
   private readonly threads = new Map<string, Thread>();
   private readonly messages: Message[] = [];
   private readonly attachments: Attachment[] = [];
+  private readonly calls: Call[] = [];
+  private readonly contacts: Contact[] = [];
+  /** Record ids by the store's unique values and by its row numbers. */
+  private readonly byName = new Map<string, string>();
+  private readonly answers: { message: Message; names: string; table: string }[] = [];
   private readonly ids = new Set<string>();
 
   constructor(
@@ -70,9 +80,9 @@ class Assembly {
     const id = this.freshId(folded.key);
     const thread = this.thread(folded);
     const { direction, sentAt, deliveredAt, readAt, body, subject, state } = folded;
-    const { certainty, reasons, replacesKey, attachments, proofs } = folded;
+    const { certainty, reasons, replacesKey, attachments, proofs, location, purgeAt } = folded;
     const { source } = this.facts;
-    this.messages.push({
+    const message: Message = {
       direction,
       sentAt,
       deliveredAt,
@@ -86,14 +96,73 @@ class Assembly {
       store: this.facts.id,
       thread: thread.id,
       sender: this.sender(folded),
-      purgeAt: null,
+      purgeAt,
       replaces: replacesKey === null ? null : `${this.facts.id}/${replacesKey}`,
       proofs: proofs.map((proof) => ({ source, ...proof })),
       attachments: attachments.map((attachment, i) => this.attach(id, i, attachment)),
       replyTo: null,
-      reactions: [],
-      location: null
+      reactions: folded.reactions.map(({ address, text, at }) => ({
+        person: address === null ? OWNER : this.person(address).id,
+        text,
+        at
+      })),
+      location
+    };
+    this.messages.push(message);
+    this.remember(folded, message);
+  }
+
+  private remember(folded: FoldedMessage, { id, state }: Message): void {
+    const { unique, rowid, table, replyTo } = folded;
+    const names = [
+      unique === null ? [] : [`u${unique}`],
+      rowid === null ? [] : [`k${table}/${rowid}`]
+    ];
+    for (const name of names.flat()) {
+      if (state !== 'earlier' && !this.byName.has(name)) this.byName.set(name, id);
+    }
+    const message = this.messages[this.messages.length - 1]!;
+    if (replyTo !== null) this.answers.push({ message, names: replyTo, table });
+  }
+
+  addCall(call: StoreCall): void {
+    const { source, id: store } = this.facts;
+    const person = call.address ? this.person(call.address) : null;
+    if (person && call.name) person.name ??= call.name;
+    const { direction, at, seconds, state, certainty } = call;
+    this.calls.push({
+      id: this.freshId(call.key),
+      store,
+      person: person?.id ?? null,
+      direction,
+      at,
+      seconds,
+      state,
+      certainty,
+      proofs: call.proofs.map((proof) => ({ source, ...proof }))
     });
+  }
+
+  addContact(contact: StoreContact): void {
+    const { source, id: store } = this.facts;
+    const people = [...contact.phones, ...contact.emails].map((address) => this.person(address));
+    for (const person of people) person.name ??= contact.name;
+    const { key, proofs, ...told } = contact;
+    this.contacts.push({
+      ...told,
+      id: this.freshId(key),
+      store,
+      person: people[0]?.id ?? null,
+      proofs: proofs.map((proof) => ({ source, ...proof }))
+    });
+  }
+
+  /** Names of the store's own for people who have none yet. */
+  nameAll(names: ReadonlyMap<string, string>): void {
+    for (const [raw, name] of names) {
+      const known = this.people.get(personId(this.book.normalise(raw)));
+      if (known) known.name ??= name;
+    }
   }
 
   private freshId(key: string): string {
@@ -114,7 +183,7 @@ class Assembly {
     const id = personId(address);
     const known = this.people.get(id);
     if (known) return known;
-    const person = { id, name: null, addresses: [address], owner: false };
+    const person: Person = { id, name: null, addresses: [address], owner: false };
     this.people.set(id, person);
     return person;
   }
@@ -142,15 +211,8 @@ class Assembly {
 
   private attach(message: string, i: number, from: StoreMessage['attachments'][number]): string {
     const id = `${message}/a${i + 1}`;
-    this.attachments.push({
-      ...from,
-      id,
-      message,
-      sha256: null,
-      width: null,
-      height: null,
-      seconds: null
-    });
+    const { thumbnail, ...told } = from;
+    this.attachments.push({ ...told, id, message, sha256: null, thumbnail });
     return id;
   }
 
@@ -159,14 +221,21 @@ class Assembly {
     for (const message of this.messages) {
       if (message.replaces !== null && !kept.has(message.replaces)) message.replaces = null;
     }
-    const counts = countStates(this.messages);
+    for (const { message, names, table } of this.answers) {
+      const found = this.byName.get(`u${names}`) ?? this.byName.get(`k${table}/${names}`) ?? null;
+      message.replyTo = found === message.id ? null : found;
+    }
+    const { messages, calls, contacts } = this;
+    const counts = countStates([...messages, ...calls, ...contacts]);
     const store: Store = { ...this.facts, counts };
     return {
       stores: [store],
       people: [...this.people.values()],
       threads: [...this.threads.values()],
-      messages: this.messages.sort(byTime),
-      attachments: this.attachments
+      messages: messages.sort(byTime),
+      attachments: this.attachments,
+      calls: calls.sort((a, b) => (a.at ?? Infinity) - (b.at ?? Infinity)),
+      contacts
     };
   }
 }

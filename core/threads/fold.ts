@@ -21,8 +21,13 @@ export function foldMessages(messages: StoreMessage[]): FoldedMessage[] {
 }
 
 function rank(message: StoreMessage): number {
-  if (message.state === 'live') return 0;
+  if (isKept(message)) return 0;
   return message.state === 'fragment' ? 2 : 1;
+}
+
+/** Whether the store itself still holds the message. */
+function isKept({ state, earlierOf }: StoreMessage): boolean {
+  return state === 'live' || state === 'held' || earlierOf !== null;
 }
 
 class Folder {
@@ -32,12 +37,12 @@ class Folder {
   private readonly byIdentity = new Map<string, FoldedMessage>();
 
   add(message: StoreMessage): void {
-    if (message.state !== 'live') {
+    if (!isKept(message)) {
       const twin = this.twinOf(message);
       if (twin) return absorb(twin, message);
     }
-    const folded: FoldedMessage = { ...message, replacesKey: null };
-    const present = message.state === 'live' ? undefined : this.presentForm(message);
+    const folded: FoldedMessage = { ...message, replacesKey: message.earlierOf };
+    const present = isKept(message) ? undefined : this.presentForm(message);
     if (present && message.state === 'recovered') {
       folded.state = 'earlier';
       folded.replacesKey = present.key;
@@ -65,7 +70,7 @@ class Folder {
   private presentForm(message: StoreMessage): FoldedMessage | undefined {
     for (const identity of identities(message)) {
       const found = this.byIdentity.get(identity);
-      if (found?.state === 'live' && sameOrigin(found, message)) return found;
+      if (found && isKept(found) && sameOrigin(found, message)) return found;
     }
     // Without a number or key, a moment told to the millisecond stands for them.
     if (message.unique !== null || message.rowid !== null) return undefined;

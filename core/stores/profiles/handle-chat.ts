@@ -2,14 +2,21 @@ import { column, lookUp, type Expression, type ReadingProfile } from '../profile
 
 /**
  * The chat that a message belongs to, through the link table: by row number,
- * or by time where that is lost; a group also by the room that the message names.
+ * or by time where that is lost; one in the holding area through the link
+ * table of that; a group also by the room that the message names.
  */
 function chatOf(take: Expression): Expression {
   const byKey = lookUp('chat_message_join', 'message_id', column('ROWID'), column('chat_id'));
+  const held = lookUp(
+    'chat_recoverable_message_join',
+    'message_id',
+    column('ROWID'),
+    column('chat_id')
+  );
   const byTime = lookUp('chat_message_join', 'message_date', column('date'), column('chat_id'));
   const byRoom = lookUp('chat', 'room_name', column('cache_roomnames'), column('ROWID'));
   const byName = lookUp('chat', 'chat_identifier', column('cache_roomnames'), column('ROWID'));
-  return lookUp('chat', 'ROWID', { first: [byKey, byTime, byRoom, byName] }, take);
+  return lookUp('chat', 'ROWID', { first: [byKey, held, byTime, byRoom, byName] }, take);
 }
 
 const handle = lookUp('handle', 'ROWID', column('handle_id'), column('id'));
@@ -22,6 +29,18 @@ const members = chatOf(
     lookUp('handle', 'ROWID', column('handle_id'), column('id'))
   )
 );
+
+/** Kinds of `associated_message_type`: 2000 and up are reactions, 3000 and up take them back. */
+const REACTIONS: Record<string, string> = {
+  '2000': 'heart',
+  '2001': 'thumbs up',
+  '2002': 'thumbs down',
+  '2003': 'laugh',
+  '2004': 'exclamation marks',
+  '2005': 'question mark'
+};
+const ADDED = [...Object.keys(REACTIONS), '2006', '2007'];
+const TAKEN_BACK = ADDED.map((kind) => String(Number(kind) + 1000));
 
 /** Handle–chat store: `message`, `handle`, `chat` and the tables that join them. */
 export const handleChat: ReadingProfile = {
@@ -49,12 +68,38 @@ export const handleChat: ReadingProfile = {
       sentAt: { value: column('date'), clock: 'nanoseconds-2001' },
       deliveredAt: { value: column('date_delivered'), clock: 'nanoseconds-2001' },
       readAt: { value: column('date_read'), clock: 'nanoseconds-2001' },
+      system: [{ value: column('item_type'), not: ['', '0'] }],
       direction: {
         value: column('is_from_me'),
         values: { '0': 'incoming', '1': 'outgoing' },
         otherwise: 'unknown'
       },
       sender: handle,
+      held: {
+        since: {
+          value: lookUp(
+            'chat_recoverable_message_join',
+            'message_id',
+            column('ROWID'),
+            column('delete_date')
+          ),
+          clock: 'nanoseconds-2001'
+        },
+        days: 30
+      },
+      replyTo: { value: column('thread_originator_guid'), names: 'unique' },
+      reactionOf: {
+        when: { value: column('associated_message_type'), is: [...ADDED, ...TAKEN_BACK] },
+        target: { match: column('associated_message_guid'), pattern: '([^/:]+)$' },
+        text: {
+          first: [
+            column('associated_message_emoji'),
+            { map: column('associated_message_type'), values: REACTIONS }
+          ]
+        },
+        removed: { value: column('associated_message_type'), is: TAKEN_BACK }
+      },
+      edits: column('message_summary_info'),
       thread: {
         key: {
           first: [
@@ -68,23 +113,24 @@ export const handleChat: ReadingProfile = {
         peer: handle,
         title: chatOf(column('display_name'))
       },
-      attachments: {
-        table: 'attachment',
-        rows: {
-          table: 'attachment',
-          match: 'ROWID',
-          from: lookUp(
-            'message_attachment_join',
-            'message_id',
-            column('ROWID'),
-            column('attachment_id')
-          )
-        },
-        name: column('transfer_name'),
-        mime: column('mime_type'),
-        path: column('filename'),
-        bytes: column('total_bytes')
-      }
+      attachments: [
+        {
+          rows: {
+            table: 'attachment',
+            match: 'ROWID',
+            from: lookUp(
+              'message_attachment_join',
+              'message_id',
+              column('ROWID'),
+              column('attachment_id')
+            )
+          },
+          name: column('transfer_name'),
+          mime: column('mime_type'),
+          path: column('filename'),
+          bytes: column('total_bytes')
+        }
+      ]
     }
   ]
 };

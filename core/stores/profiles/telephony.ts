@@ -91,18 +91,19 @@ export const telephonyProvider: ReadingProfile = {
         key: column('thread_id'),
         participants: { first: [recipientAddresses, address('137', '151', '130')] }
       },
-      attachments: {
-        table: 'part',
-        rows: {
-          table: 'part',
-          match: 'mid',
-          from: column('_id'),
-          where: { column: 'ct', not: ['text/plain', 'application/smil'] }
-        },
-        name: { first: [column('name'), column('fn'), column('cl')] },
-        mime: column('ct'),
-        path: column('_data')
-      },
+      attachments: [
+        {
+          rows: {
+            table: 'part',
+            match: 'mid',
+            from: column('_id'),
+            where: { column: 'ct', not: ['text/plain', 'application/smil'] }
+          },
+          name: { first: [column('name'), column('fn'), column('cl')] },
+          mime: column('ct'),
+          path: column('_data')
+        }
+      ],
       ownerPlaceholders: ['insert-address-token']
     }
   ]

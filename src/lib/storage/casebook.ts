@@ -70,12 +70,12 @@ export async function purgeDeleted(before: number): Promise<void> {
 async function purgeCase(id: string): Promise<void> {
   const db = await openStorage();
   const tx = db.transaction(
-    ['cases', 'sources', 'chunks', 'blobs', 'exhibits', 'productions'],
+    ['cases', 'sources', 'chunks', 'files', 'blobs', 'exhibits', 'productions'],
     'readwrite'
   );
   await tx.objectStore('cases').delete(id);
   await tx.objectStore('exhibits').delete(id);
-  for (const name of ['sources', 'chunks', 'productions'] as const) {
+  for (const name of ['sources', 'chunks', 'files', 'productions'] as const) {
     const store = tx.objectStore(name);
     for (const key of await store.index('case').getAllKeys(id)) await store.delete(key as never);
   }

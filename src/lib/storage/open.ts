@@ -4,7 +4,7 @@ import type { OmbudsmanDb } from './schema';
 export type Storage = IDBPDatabase<OmbudsmanDb>;
 
 const NAME = 'ombudsman';
-const VERSION = 1;
+const VERSION = 2;
 
 let opening: Promise<Storage> | null = null;
 
@@ -13,6 +13,7 @@ export function openStorage(): Promise<Storage> {
   opening ??= openDB<OmbudsmanDb>(NAME, VERSION, {
     upgrade(db, from) {
       if (from < 1) createFirst(db);
+      if (from < 2) addFilesAndProfiles(db);
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
@@ -36,4 +37,10 @@ function createFirst(db: IDBPDatabase<OmbudsmanDb>): void {
   db.createObjectStore('blobs', { keyPath: 'sha256' });
   db.createObjectStore('exhibits', { keyPath: 'caseId' });
   db.createObjectStore('productions', { keyPath: 'id' }).createIndex('case', 'caseId');
+}
+
+function addFilesAndProfiles(db: IDBPDatabase<OmbudsmanDb>): void {
+  const files = db.createObjectStore('files', { keyPath: ['caseId', 'sourceId', 'part'] });
+  files.createIndex('case', 'caseId');
+  db.createObjectStore('profiles', { keyPath: 'id' });
 }

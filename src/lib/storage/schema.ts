@@ -1,5 +1,17 @@
 import type { DBSchema } from 'idb';
-import type { Attachment, Depth, Message, Person, Source, Store, Thread } from '$core/records';
+import type {
+  Attachment,
+  Call,
+  Contact,
+  Depth,
+  FileRecord,
+  Message,
+  Person,
+  Source,
+  Store,
+  Thread
+} from '$core/records';
+import type { ReadingProfile } from '$core/stores';
 import type { Format } from '$core/produce';
 
 /** A case as the casebook lists it. */
@@ -34,7 +46,7 @@ export interface SourceRecord {
   id: string;
   name: string;
   addedAt: number;
-  files: { path: string; bytes: number; sha256: string }[];
+  files: { path: string; bytes: number; sha256: string; modifiedAt?: number | null }[];
   /** What the last pass said of it; null before the first. */
   source: Source | null;
   pass: PassState;
@@ -52,6 +64,25 @@ export interface ChunkRecord {
   messages: Message[];
   lines: number[];
   attachments: Attachment[];
+  calls: Call[];
+  contacts: Contact[];
+}
+
+/** Part of the list of a source's files. */
+export interface FilesRecord {
+  caseId: string;
+  sourceId: string;
+  part: number;
+  files: FileRecord[];
+}
+
+/** A reading profile that was worked out or corrected, kept for all cases. */
+export interface ProfileRecord {
+  id: string;
+  /** What tells databases of the same make: see `schemaFingerprint`. */
+  fingerprint: string;
+  savedAt: number;
+  profile: ReadingProfile;
 }
 
 export interface ExhibitRecord {
@@ -79,4 +110,6 @@ export interface OmbudsmanDb extends DBSchema {
   blobs: { key: string; value: { sha256: string; blob: Blob } };
   exhibits: { key: string; value: ExhibitRecord };
   productions: { key: string; value: ProductionRecord; indexes: { case: string } };
+  files: { key: [string, string, number]; value: FilesRecord; indexes: { case: string } };
+  profiles: { key: string; value: ProfileRecord };
 }

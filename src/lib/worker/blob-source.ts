@@ -1,13 +1,15 @@
-import type { ByteSource } from '$core/bytes';
+import type { InputFile } from '$core/pass';
 
 /** A file that the user gave, read in place. Only workers have the synchronous reader that this needs. */
-export class BlobSource implements ByteSource {
+export class BlobSource implements InputFile {
   readonly size: number;
   private readonly reader = new FileReaderSync();
 
   constructor(
     private readonly blob: Blob,
-    readonly name: string
+    readonly name: string,
+    readonly modifiedAt: number | null = null,
+    readonly sha256?: string
   ) {
     this.size = blob.size;
   }

@@ -1,9 +1,13 @@
+import { EVERYTHING, openFile } from '$core/pass';
 import { toCaseFile, type Depth } from '$core/records';
 import { proofText, ZonedTime } from '$core/produce';
 import { putCase } from '../storage/casebook';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
+import type { ByteSource } from '$core/bytes';
+import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
+import { inputOf } from './input';
 import { Holdings, Naming } from './holdings';
 import { Jobs } from './jobs';
 import { gatherProduction, previewPage, runProduction } from './producing';
@@ -37,6 +41,10 @@ export class CaseDesk implements CaseDeskApi {
   private holdings = new Holdings([]);
   private chosen = new Set<string>();
   private reader!: Reader;
+  /** Files inside packages that were opened to show their bytes. */
+  private readonly opened = new Map<string, ByteSource>();
+  /** Passwords and keys given for sources; kept only as long as this worker lives. */
+  private readonly keys = new Map<string, string[]>();
 
   constructor(private readonly tell: (event: DeskEvent) => void) {}
 
@@ -50,7 +58,8 @@ export class CaseDesk implements CaseDeskApi {
       this.shelf,
       () => this.record,
       (r) => this.reload(r),
-      this.tell
+      this.tell,
+      (sourceId) => this.keys.get(sourceId) ?? []
     );
     this.chosen = new Set((await db.get('exhibits', caseId))?.messages ?? []);
     await this.load();
@@ -107,7 +116,7 @@ export class CaseDesk implements CaseDeskApi {
   async beginPass(sourceId: string, depth: Depth): Promise<void> {
     const source = await this.shelf.get(sourceId);
     if (!source) throw new Error('This source is no longer on the shelf.');
-    await this.jobs.begin({ sourceId, name: source.name, depth, resumed: false });
+    await this.jobs.begin({ sourceId, name: source.name, depth, want: EVERYTHING, resumed: false });
     this.tell({ type: 'changed' });
   }
 
@@ -160,11 +169,24 @@ export class CaseDesk implements CaseDeskApi {
     proof: ProofView['proof'],
     source: SourceRecord | undefined
   ): Promise<ProofView> {
-    const file = source?.files.find((f) => f.path === proof.path);
-    const blob = file ? await this.shelf.blob(file.sha256) : null;
     const length = Math.min(proof.length, PROOF_BYTES);
-    const bytes = blob && file ? new BlobSource(blob, file.path).read(proof.offset, length) : null;
+    const file = source && (await this.fileOf(source, proof.path));
+    const bytes = file ? file.read(proof.offset, length) : null;
     return { proof, text: proofText(proof), bytes };
+  }
+
+  /** A file of a source at any nesting; null when its bytes are not in this browser, or its key is not known any more. */
+  private async fileOf(source: SourceRecord, path: string): Promise<ByteSource | null> {
+    const plain = source.files.find((f) => f.path === path);
+    const blob = plain ? await this.shelf.blob(plain.sha256) : null;
+    if (plain) return blob && new BlobSource(blob, path);
+    const key = `${source.id}/${path}`;
+    const known = this.opened.get(key);
+    if (known) return known;
+    const opening = { keys: this.keys.get(source.id) ?? [], scratch: () => new BlobScratch() };
+    const found = openFile(await inputOf(this.shelf, source), path, opening);
+    if (found) this.opened.set(key, found);
+    return found;
   }
 
   async choose(messageIds: string[], chosen: boolean): Promise<number> {
@@ -257,9 +279,12 @@ export class CaseDesk implements CaseDeskApi {
       })),
       threads: chunks.flatMap((chunk) => chunk.threads),
       messages: chunks.flatMap((chunk) => chunk.messages),
-      attachments: chunks.flatMap((chunk) => chunk.attachments)
+      attachments: chunks.flatMap((chunk) => chunk.attachments),
+      calls: chunks.flatMap((chunk) => chunk.calls ?? []),
+      contacts: chunks.flatMap((chunk) => chunk.contacts ?? [])
     };
-    const file = toCaseFile(sources, findings, new Date(), this.record.zone);
+    const files = await this.shelf.files();
+    const file = toCaseFile(sources, findings, files, new Date(), this.record.zone);
     return new Blob([JSON.stringify(file)], { type: 'application/json' });
   }
 }

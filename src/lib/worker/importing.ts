@@ -13,7 +13,7 @@ export type ImportResult = { ok: true; caseId: string } | { ok: false; reason: s
 export async function importCase(file: Blob, name: string): Promise<ImportResult> {
   const content = parse(await file.text());
   if (typeof content === 'string') return { ok: false, reason: `${name} ${content}` };
-  const { sources, findings } = fromCaseFile(content);
+  const { sources, findings, files } = fromCaseFile(content);
   let record = newCase(name.replace(/(\.case)?\.json$/i, ''), '', content.zone);
   const known = findings.people.filter((person) => person.name !== null && !person.owner);
   record.names = Object.fromEntries(known.map((person) => [person.id, person.name!]));
@@ -23,6 +23,10 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
   for (const source of sources) await db.put('sources', sourceRecord(record.id, source));
   for (const store of findings.stores) {
     record = await shelf.keep(store.source, ofStore(findings, store.id), true, record);
+  }
+  for (const source of sources) {
+    const own = files.filter((file) => file.source === source.id);
+    if (own.length > 0) await shelf.keepFiles(source.id, own);
   }
   return { ok: true, caseId: record.id };
 }
@@ -66,6 +70,8 @@ function ofStore(findings: Findings, store: string): Findings {
     people: findings.people,
     threads: findings.threads.filter((thread) => thread.store === store),
     messages,
-    attachments: findings.attachments.filter((attachment) => ids.has(attachment.message))
+    attachments: findings.attachments.filter((attachment) => ids.has(attachment.message)),
+    calls: findings.calls.filter((call) => call.store === store),
+    contacts: findings.contacts.filter((contact) => contact.store === store)
   };
 }

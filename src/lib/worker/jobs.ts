@@ -1,13 +1,18 @@
-import { PauseGate, runPass, type PassEvent, type Stage } from '$core/pass';
+import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
 import type { Depth } from '$core/records';
 import type { CountryCode } from '$core/threads';
+import { savedProfiles } from '../storage/profiles';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
-import { BlobSource } from './blob-source';
+import { BlobScratch } from './blob-scratch';
+import { inputOf } from './input';
 import { sha256Hasher } from './hash';
 import type { DeskEvent, JobView } from './protocol';
 import type { Shelf } from './shelf';
 
 const STAGES: Record<Stage, string> = {
+  unlock: 'working out the key',
+  unpack: 'opening packages',
+  files: 'listing files',
   hash: 'checking the checksum',
   declarations: 'looking for dropped tables',
   rows: 'reading live rows',
@@ -19,6 +24,7 @@ interface Job {
   sourceId: string;
   name: string;
   depth: Depth;
+  want: Want;
   resumed: boolean;
 }
 
@@ -34,7 +40,8 @@ export class Jobs {
     private readonly shelf: Shelf,
     private readonly currentCase: () => CaseRecord,
     private readonly changed: (record?: CaseRecord) => Promise<void>,
-    private readonly tell: (event: DeskEvent) => void
+    private readonly tell: (event: DeskEvent) => void,
+    private readonly keysOf: (sourceId: string) => readonly string[]
   ) {}
 
   /** Takes up again what a reload cut off. */
@@ -45,6 +52,7 @@ export class Jobs {
           sourceId: id,
           name,
           depth: pass.depth,
+          want: EVERYTHING,
           resumed: pass.state === 'running'
         });
       }
@@ -126,18 +134,17 @@ export class Jobs {
   private async events(job: Job): Promise<AsyncGenerator<PassEvent>> {
     const record = await this.shelf.get(job.sourceId);
     if (!record) throw new Error('the source is no longer on the shelf');
-    const files: BlobSource[] = [];
-    for (const { path, sha256 } of record.files) {
-      const blob = await this.shelf.blob(sha256);
-      if (!blob) throw new Error(`${path} is not kept in this browser; add the source again`);
-      files.push(new BlobSource(blob, path));
-    }
+    const input = await inputOf(this.shelf, record);
     return runPass({
-      input: { id: record.id, name: record.name, files },
+      input,
       depth: job.depth,
       region: this.currentCase().region as CountryCode | null,
       hasher: sha256Hasher,
       early: true,
+      keys: this.keysOf(job.sourceId),
+      scratch: () => new BlobScratch(),
+      want: job.want,
+      profiles: await savedProfiles(),
       signal: this.stopper.signal,
       gate: this.gate
     });
@@ -161,7 +168,13 @@ export class Jobs {
         const pass = { state, depth: job.depth, startedAt, endedAt: Date.now() } as const;
         return this.shelf.setPass(job.sourceId, pass, event.source);
       }
+      case 'files':
+        return this.shelf.keepFiles(job.sourceId, event.files);
       case 'source':
+        await this.shelf.clearFiles(job.sourceId);
+        await this.shelf.setSource(job.sourceId, event.source);
+        return this.changed();
+      case 'candidate':
       case 'note':
         return;
     }

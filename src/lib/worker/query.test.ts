@@ -37,7 +37,9 @@ function chunks(size: number): ChunkRecord[] {
       people: part === 0 ? findings.people : [],
       messages: list,
       lines: list.map((_, i) => part * size + i + 1),
-      attachments: []
+      attachments: [],
+      calls: [],
+      contacts: []
     });
   }
   return out;

@@ -1,4 +1,4 @@
-import type { Findings, Source } from '$core/records';
+import type { FileRecord, Findings, Source } from '$core/records';
 import { numberLines } from '$core/threads';
 import { byTime } from '$core/threads';
 import { openStorage } from '../storage/open';
@@ -8,6 +8,14 @@ import type { AddResult, NamedBlob } from './protocol';
 
 const CHUNK = 2000;
 const HASH_STEP = 1 << 22;
+
+interface HashedFile {
+  path: string;
+  bytes: number;
+  sha256: string;
+  modifiedAt: number | null;
+  blob: Blob;
+}
 
 /** Reads and writes a case's sources and what passes found in them. */
 export class Shelf {
@@ -42,18 +50,16 @@ export class Shelf {
     const short = await missingRoom(total);
     if (short !== null) return { ok: false, reason: short };
     let done = 0;
-    const hashed: { path: string; bytes: number; sha256: string; blob: Blob }[] = [];
+    const hashed: HashedFile[] = [];
     for (const { path, blob } of files) {
       const sha256 = await hashBlob(blob, (bytes) => report((done += bytes) / Math.max(total, 1)));
-      hashed.push({ path, bytes: blob.size, sha256, blob });
+      const modifiedAt = blob instanceof File ? blob.lastModified : null;
+      hashed.push({ path, bytes: blob.size, sha256, modifiedAt, blob });
     }
     return this.store(name, hashed);
   }
 
-  private async store(
-    name: string,
-    files: { path: string; bytes: number; sha256: string; blob: Blob }[]
-  ): Promise<AddResult> {
+  private async store(name: string, files: HashedFile[]): Promise<AddResult> {
     const present = await this.sources();
     const listing = fingerprint(files);
     const known = present.find((source) => fingerprint(source.files) === listing)?.name ?? null;
@@ -65,7 +71,12 @@ export class Shelf {
       id,
       name,
       addedAt: Date.now(),
-      files: files.map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 })),
+      files: files.map(({ path, bytes, sha256, modifiedAt }) => ({
+        path,
+        bytes,
+        sha256,
+        modifiedAt
+      })),
       source: null,
       pass: { state: 'none' },
       stores: []
@@ -90,14 +101,43 @@ export class Shelf {
 
   async remove(id: string): Promise<void> {
     const db = await openStorage();
-    const tx = db.transaction(['sources', 'chunks'], 'readwrite');
+    const tx = db.transaction(['sources', 'chunks', 'files'], 'readwrite');
     await tx.objectStore('sources').delete(this.key(id));
+    await tx.objectStore('files').delete(range([this.caseId, id]));
     await deleteChunks(tx.objectStore('chunks'), [this.caseId, id]);
     await tx.done;
   }
 
   async blob(sha256: string): Promise<Blob | null> {
     return (await (await openStorage()).get('blobs', sha256))?.blob ?? null;
+  }
+
+  /** The blobs of many files at once, in their order. */
+  async blobs(sha256: readonly string[]): Promise<(Blob | undefined)[]> {
+    const store = (await openStorage()).transaction('blobs').objectStore('blobs');
+    return Promise.all(sha256.map(async (key) => (await store.get(key))?.blob));
+  }
+
+  /** What a pass recognised, before it is over. */
+  async setSource(id: string, source: Source): Promise<void> {
+    const record = await this.get(id);
+    if (record) await (await openStorage()).put('sources', { ...record, source });
+  }
+
+  async clearFiles(id: string): Promise<void> {
+    await (await openStorage()).delete('files', range([this.caseId, id]));
+  }
+
+  async keepFiles(sourceId: string, files: FileRecord[]): Promise<void> {
+    const db = await openStorage();
+    const { caseId } = this;
+    const part = await db.count('files', range([caseId, sourceId]));
+    await db.put('files', { caseId, sourceId, part, files });
+  }
+
+  async files(): Promise<FileRecord[]> {
+    const all = await (await openStorage()).getAllFromIndex('files', 'case', this.caseId);
+    return all.flatMap(({ files }) => files);
   }
 
   async setPass(id: string, pass: PassState, source?: Source): Promise<void> {
@@ -186,7 +226,9 @@ function* cut(
       people: part === 0 ? findings.people : [],
       messages,
       lines: messages.map((message) => numbers.get(message.id) ?? 0),
-      attachments: part === 0 ? findings.attachments : []
+      attachments: part === 0 ? findings.attachments : [],
+      calls: part === 0 ? findings.calls : [],
+      contacts: part === 0 ? findings.contacts : []
     };
   }
 }

@@ -1,0 +1,214 @@
+import { sha1 } from '@noble/hashes/legacy.js';
+import { toHex, type ByteSource } from '../../bytes';
+import { Database, type SqlValue } from '../../sqlite';
+import { tryPlist, asDict, type PlistValue } from '../../plist';
+import { safePath } from '../paths';
+import {
+  emptyPackage,
+  HEAD_BYTES,
+  PackageError,
+  warning,
+  type ListedFile,
+  type OpenedPackage,
+  type Opening,
+  type PackageStep
+} from '../types';
+import { deviceFacts } from './device';
+import { fileFacts, type FileFacts } from './listing';
+import type { BackupPlace } from './find';
+import { readMbdb } from './mbdb';
+import { unlockBackup, type BackupKeys } from './unlock';
+
+/** Files of a source by path. */
+export type Listing = ReadonlyMap<string, ListedFile>;
+
+const MOST_PLIST = 256 * 1024 * 1024;
+
+/**
+ * Opens a manifest backup: reads its listing and gives every file its real
+ * path, `domain/relative path`, without touching the files themselves.
+ */
+export function* openBackup(
+  place: BackupPlace,
+  listing: Listing,
+  opening: Opening
+): Generator<PackageStep, OpenedPackage> {
+  const kind = place.layout === 'database' ? 'manifest-backup' : 'flat-backup';
+  const result = emptyPackage(kind);
+  const manifest = yield* plistAt(listing, `${place.folder}Manifest.plist`);
+  const info = yield* plistAt(listing, `${place.folder}Info.plist`);
+  result.device = deviceFacts(info, manifest);
+  let keys: BackupKeys | null = null;
+  if (asDict(manifest ?? undefined)?.get('IsEncrypted') === true) {
+    const unlocked = yield* unlockBackup(manifest, `${place.folder}Manifest.plist`, opening);
+    if ('lock' in unlocked) return { ...result, lock: unlocked.lock };
+    keys = unlocked.keys;
+  }
+  const files = new BackupFiles(place, listing, keys, result);
+  if (place.layout === 'flat') yield* files.fromFlat();
+  else yield* files.fromDatabase(manifest);
+  files.finish();
+  return result;
+}
+
+function* plistAt(listing: Listing, path: string): Generator<PackageStep, PlistValue | null> {
+  const file = listing.get(path);
+  if (!file) return null;
+  const source = yield* file.open();
+  return tryPlist(source.read(0, Math.min(source.size, MOST_PLIST)));
+}
+
+const IS_FILE = 1;
+const TYPE_MASK = 0xf000;
+const TYPE_FILE = 0x8000;
+
+class BackupFiles {
+  private missing = 0;
+
+  constructor(
+    private readonly place: BackupPlace,
+    private readonly listing: Listing,
+    private readonly keys: BackupKeys | null,
+    private readonly result: OpenedPackage
+  ) {}
+
+  *fromDatabase(manifest: PlistValue | null): Generator<PackageStep, void> {
+    const path = `${this.place.folder}Manifest.db`;
+    const raw = yield* this.listing.get(path)!.open();
+    const source = this.keys ? this.openedManifest(raw, manifest) : raw;
+    const wal = this.listing.get(`${path}-wal`);
+    const files = { main: source, wal: this.keys || !wal ? undefined : yield* wal.open() };
+    const database = Database.open(files);
+    const table = database.table('Files');
+    if (!table) throw new PackageError(path, 0, 'it has no table of files');
+    const at = (name: string): number =>
+      table.columns.findIndex((c) => c.name.toLowerCase() === name);
+    const [id, domain, relative, flags, file] = [
+      at('fileid'),
+      at('domain'),
+      at('relativepath'),
+      at('flags'),
+      at('file')
+    ];
+    let n = 0;
+    for (const { values } of database.rows(table)) {
+      if (values[flags!] === IS_FILE || flags! < 0) {
+        this.row(values[id!], values[domain!], values[relative!], values[file!]);
+      }
+      if (++n % 4096 === 0) yield { stage: 'unpack', done: n, total: n + 1 };
+    }
+    if (database.damage.length > 0) {
+      const text = `${path} is damaged in ${database.damage.length} places; files listed there are missing.`;
+      this.result.notes.push(warning('damaged', text, path));
+    }
+  }
+
+  private openedManifest(raw: ByteSource, manifest: PlistValue | null): ByteSource {
+    const blob = asDict(manifest ?? undefined)?.get('ManifestKey');
+    const plain = blob instanceof Uint8Array ? this.keys!.decrypt(raw, blob, raw.size) : null;
+    if (!plain) throw new PackageError(raw.name, 0, 'its key does not open with the password');
+    return plain;
+  }
+
+  private row(
+    id: SqlValue | undefined,
+    domain: SqlValue | undefined,
+    relative: SqlValue | undefined,
+    blob: SqlValue | undefined
+  ): void {
+    if (typeof id !== 'string' || typeof relative !== 'string') return;
+    const path = safePath(`${typeof domain === 'string' ? domain : 'unknown'}/${relative}`)?.path;
+    const stored = this.stored(id);
+    if (path === undefined || relative === '') return;
+    if (!stored) this.missing++;
+    else this.add(path, stored, lazyFacts(blob));
+  }
+
+  private stored(id: string): ListedFile | undefined {
+    const { folder } = this.place;
+    return this.listing.get(`${folder}${id.slice(0, 2)}/${id}`) ?? this.listing.get(folder + id);
+  }
+
+  *fromFlat(): Generator<PackageStep, void> {
+    const path = `${this.place.folder}Manifest.mbdb`;
+    const source = yield* this.listing.get(path)!.open();
+    const { records, cutAt } = readMbdb(source.read(0, Math.min(source.size, MOST_PLIST)), path);
+    if (cutAt !== null) {
+      const text = `${path} is cut at offset ${cutAt}; files listed after that are missing.`;
+      this.result.notes.push(warning('truncated', text, path));
+    }
+    for (const record of records) {
+      if ((record.mode & TYPE_MASK) !== TYPE_FILE || record.path === '') continue;
+      const id = toHex(sha1(new TextEncoder().encode(`${record.domain}-${record.path}`)));
+      const safe = safePath(`${record.domain}/${record.path}`);
+      const stored = this.stored(id);
+      if (!safe) continue;
+      if (!stored) this.missing++;
+      else this.add(safe.path, stored, () => record);
+    }
+  }
+
+  private add(path: string, stored: ListedFile, facts: () => FileFacts): void {
+    const full = this.place.folder + path;
+    const { keys } = this;
+    const open = function* (): Generator<PackageStep, ByteSource> {
+      const source = renamed(yield* stored.open(), full);
+      const { key, size } = facts();
+      if (!keys || !key) return source;
+      const plain = keys.decrypt(source, key, size);
+      if (!plain) throw new PackageError(full, 0, 'its own key does not open with this password');
+      return plain;
+    };
+    this.result.files.push({
+      path: full,
+      origin: stored.origin,
+      // The listed size says where the padding of encrypted data begins; plain files tell their own.
+      get size() {
+        return keys ? facts().size : stored.size;
+      },
+      get modifiedAt() {
+        return facts().modifiedAt;
+      },
+      get createdAt() {
+        return facts().createdAt;
+      },
+      locked: false,
+      head: () => (keys ? headOf(drain(open())) : stored.head()),
+      open
+    });
+  }
+
+  finish(): void {
+    const { missing, result, place } = this;
+    if (missing > 0) {
+      const text = `${missing} files that the backup lists are not in it.`;
+      result.notes.push(warning('missing-files', text, place.folder || null));
+    }
+  }
+}
+
+/** Runs an opening to its end; stored files open at once. */
+function drain(opening: Generator<PackageStep, ByteSource>): ByteSource | null {
+  try {
+    for (;;) {
+      const step = opening.next();
+      if (step.done) return step.value;
+    }
+  } catch (error) {
+    if (error instanceof PackageError) return null;
+    throw error;
+  }
+}
+
+function headOf(source: ByteSource | null): Uint8Array {
+  return source ? source.read(0, HEAD_BYTES) : new Uint8Array(0);
+}
+
+function lazyFacts(blob: SqlValue | undefined): () => FileFacts {
+  let known: FileFacts | null = null;
+  return () => (known ??= fileFacts(blob));
+}
+
+function renamed(source: ByteSource, name: string): ByteSource {
+  return { name, size: source.size, read: (offset, length) => source.read(offset, length) };
+}

@@ -1,0 +1,224 @@
+import type { ByteSource } from '../bytes';
+import type { Device, Note } from '../records';
+import { SqliteFormatError } from '../sqlite';
+import { openAb } from './ab';
+import { findBackups, isHashFolder, type BackupPlace } from './backup/find';
+import { openBackup } from './backup/open';
+import { openGzip } from './gzip';
+import { markOf, type FileMark } from './mark';
+import { openSealed } from './sealed';
+import { openTar } from './tar';
+import {
+  PackageError,
+  warning,
+  type ListedFile,
+  type Lock,
+  type OpenedPackage,
+  type Opening,
+  type PackageKind,
+  type PackageStep
+} from './types';
+import { openZip } from './zip';
+
+/** A file of a source, at whatever nesting, with what its first bytes show. */
+export interface TreeFile {
+  file: ListedFile;
+  mark: FileMark;
+}
+
+/** A package that was found, opened or not. */
+export interface TreePackage {
+  path: string;
+  kind: PackageKind;
+  files: number;
+  lock: Lock | null;
+}
+
+/** Everything that a source holds, packages opened. */
+export interface Tree {
+  files: TreeFile[];
+  packages: TreePackage[];
+  device: Partial<Device>;
+  notes: Note[];
+}
+
+/** Packages inside packages beyond this are left closed. */
+const DEEPEST = 8;
+const MOST_PACKAGES = 20_000;
+const MOST_FILES = 4_000_000;
+
+/**
+ * Opens a source as far as it goes: backups by their manifests, archives by
+ * their first bytes, and what lies inside them likewise.
+ */
+export function* openTree(
+  name: string,
+  files: ListedFile[],
+  opening: Opening
+): Generator<PackageStep, Tree> {
+  const builder = new TreeBuilder(opening);
+  yield* builder.add(files, 0);
+  const { tree } = builder;
+  if (
+    isHashFolder(
+      name,
+      files.map((file) => file.path)
+    )
+  ) {
+    const text = `${name} looks like one of the numbered folders of a backup: its files lie there without their names. Choose the folder above it, which holds the backup's listing.`;
+    tree.notes.unshift(warning('inside-backup', text, null));
+  }
+  return tree;
+}
+
+class TreeBuilder {
+  readonly tree: Tree = { files: [], packages: [], device: {}, notes: [] };
+  private full = false;
+
+  constructor(private readonly opening: Opening) {}
+
+  *add(files: ListedFile[], depth: number): Generator<PackageStep, void> {
+    const rest = yield* this.backups(files, depth);
+    for (const [n, file] of rest.entries()) {
+      if (n % 512 === 511) yield { stage: 'unpack', done: n, total: rest.length };
+      yield* this.file(file, depth);
+    }
+  }
+
+  /** Opens the backups of a listing; what is not theirs is returned. */
+  private *backups(files: ListedFile[], depth: number): Generator<PackageStep, ListedFile[]> {
+    const places = findBackups(new Set(files.map((file) => file.path)));
+    if (places.length === 0) return files;
+    const listing = new Map(files.map((file) => [file.path, file]));
+    let rest = files;
+    for (const place of places) {
+      rest = yield* this.backup(place, listing, rest, depth);
+    }
+    return rest;
+  }
+
+  private *backup(
+    place: BackupPlace,
+    listing: Map<string, ListedFile>,
+    rest: ListedFile[],
+    depth: number
+  ): Generator<PackageStep, ListedFile[]> {
+    const path = place.folder.replace(/\/$/, '');
+    if (place.folder !== '') {
+      const text = `The backup lies in the folder ${path} of what was chosen.`;
+      this.tree.notes.push({ level: 'info', code: 'folder-level', text, path });
+    }
+    const opened = yield* this.attempt(path, () => openBackup(place, listing, this.opening));
+    if (!opened) return rest;
+    this.took(path, opened);
+    yield* this.unfolded(opened.files, depth);
+    return rest.filter((file) => !isStored(file.path, place.folder));
+  }
+
+  /** Files of an opened package, already unfolded: no manifest is looked for among them. */
+  private *unfolded(files: ListedFile[], depth: number): Generator<PackageStep, void> {
+    for (const [n, file] of files.entries()) {
+      if (n % 512 === 511) yield { stage: 'unpack', done: n, total: files.length };
+      yield* this.file(file, depth + 1);
+    }
+  }
+
+  private *file(file: ListedFile, depth: number): Generator<PackageStep, void> {
+    if (this.tree.files.length >= MOST_FILES) return this.overflow();
+    const mark = file.locked ? 'other' : markOf(file.head());
+    this.tree.files.push({ file, mark });
+    const open = opener(mark);
+    if (!open) return;
+    if (depth >= DEEPEST || this.tree.packages.length >= MOST_PACKAGES) {
+      const text = `${file.path} lies too deep inside other archives and was left closed.`;
+      if (this.tree.notes.filter((note) => note.code === 'nesting').length < 5)
+        this.tree.notes.push(warning('nesting', text, file.path));
+      return;
+    }
+    const { opening } = this;
+    const opened = yield* this.attempt(file.path, function* () {
+      return yield* open(yield* file.open(), `${file.path}/`, opening);
+    });
+    if (!opened) return;
+    this.took(file.path, opened);
+    for (const inner of opened.files) inner.origin = file.origin;
+    yield* this.add(opened.files, depth + 1);
+  }
+
+  private overflow(): void {
+    if (this.full) return;
+    this.full = true;
+    const text = `The source lists more than ${MOST_FILES} files; the rest was left out.`;
+    this.tree.notes.push(warning('too-many-files', text, null));
+  }
+
+  private took(path: string, opened: OpenedPackage): void {
+    const { kind, lock, files } = opened;
+    this.tree.packages.push({ path, kind, lock, files: files.length });
+    this.tree.notes.push(...opened.notes);
+    for (const [key, value] of Object.entries(opened.device)) {
+      const known = this.tree.device as Record<string, unknown>;
+      known[key] ??= value;
+    }
+  }
+
+  /** Damage in one package is noted and does not hinder the rest. */
+  private *attempt(
+    path: string,
+    open: () => Generator<PackageStep, OpenedPackage>
+  ): Generator<PackageStep, OpenedPackage | null> {
+    try {
+      return yield* open();
+    } catch (error) {
+      if (!(error instanceof PackageError) && !(error instanceof SqliteFormatError)) throw error;
+      const text = `${path || 'The backup'} could not be opened: ${plain(error)}.`;
+      this.tree.notes.push({ level: 'error', code: 'damaged', text, path });
+      return null;
+    }
+  }
+}
+
+function plain(error: PackageError | SqliteFormatError): string {
+  return error instanceof PackageError ? error.reason : 'its list of files is damaged';
+}
+
+type Opener = (
+  source: ByteSource,
+  prefix: string,
+  opening: Opening
+) => Generator<PackageStep, OpenedPackage>;
+
+function opener(mark: FileMark): Opener | null {
+  switch (mark) {
+    case 'zip':
+      return openZip;
+    case 'gzip':
+      return (source, _prefix, opening) => openGzip(source, opening);
+    case 'tar':
+      return openTar;
+    case 'ab':
+      return openAb;
+    case 'sealed':
+      return (source, _prefix, opening) => openSealed(source, opening);
+    case 'database':
+    case 'text':
+    case 'other':
+    case 'empty':
+      return null;
+  }
+}
+
+const STORED = /^([0-9a-f]{2}\/)?[0-9a-f]{40}$/;
+
+/** Files of a backup under their stored names; the listing names them better. */
+function isStored(path: string, folder: string): boolean {
+  return path.startsWith(folder) && STORED.test(path.slice(folder.length));
+}
+
+/** Runs an opening to its end, for where nothing waits in between. */
+export function drain<T>(work: Generator<PackageStep, T>): T {
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+  }
+}

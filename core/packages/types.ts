@@ -1,0 +1,99 @@
+import type { ByteSource, Scratch } from '../bytes';
+import type { Device, Note } from '../records';
+
+/** A file of a source as a listing shows it; its bytes are fetched only when it is opened. */
+export interface ListedFile {
+  /** Path within the source; a file inside an archive has the archive's path before its own. */
+  path: string;
+  /** The file of the source itself that holds it. */
+  origin: string;
+  /** In bytes; null when only opening tells. */
+  size: number | null;
+  modifiedAt: number | null;
+  createdAt: number | null;
+  /** It is encrypted and its key is not known. */
+  locked: boolean;
+  /** The first bytes, up to {@link HEAD_BYTES}, without unpacking the rest. */
+  head(): Uint8Array;
+  /** @throws PackageError when it cannot be unpacked or decrypted. */
+  open(): Generator<PackageStep, ByteSource>;
+}
+
+/** Enough to tell a file's kind, and the header of a tar entry. */
+export const HEAD_BYTES = 4100;
+
+/** Progress of unlocking or unpacking; `done` and `total` in rounds or bytes. */
+export interface PackageStep {
+  stage: 'unlock' | 'unpack';
+  done: number;
+  total: number;
+}
+
+/** What a package's opening needs from outside. */
+export interface Opening {
+  /** Passwords and hex keys, tried in turn. Never stored. */
+  keys: readonly string[];
+  scratch: Scratch;
+}
+
+export type PackageKind =
+  'manifest-backup' | 'flat-backup' | 'ab-archive' | 'tar' | 'zip' | 'gzip' | 'sealed-store';
+
+/** An opened package: its files, and what it says of the device it came from. */
+export interface OpenedPackage {
+  kind: PackageKind;
+  files: ListedFile[];
+  device: Partial<Device>;
+  notes: Note[];
+  /** Why it could not be opened; its files are then missing or listed as locked. */
+  lock: Lock | null;
+}
+
+export interface Lock {
+  /** No key was given, or none of those given fits. */
+  reason: 'key-needed' | 'wrong-key';
+  /** What is asked for. */
+  wants: 'password' | 'password-or-hex-key';
+}
+
+/** Thrown when a package's bytes are not what its format demands. */
+export class PackageError extends Error {
+  override readonly name = 'PackageError';
+  constructor(
+    readonly file: string,
+    readonly offset: number,
+    readonly reason: string
+  ) {
+    super(`${file}: offset ${offset}: ${reason}`);
+  }
+}
+
+export function emptyPackage(kind: PackageKind): OpenedPackage {
+  return { kind, files: [], device: {}, notes: [], lock: null };
+}
+
+/** A file whose bytes are at hand. */
+export function plainFile(
+  path: string,
+  source: ByteSource,
+  modifiedAt: number | null = null
+): ListedFile {
+  return {
+    path,
+    origin: path,
+    get size() {
+      return source.size;
+    },
+    modifiedAt,
+    createdAt: null,
+    locked: false,
+    head: () => source.read(0, HEAD_BYTES),
+    *open() {
+      return source;
+    }
+  };
+}
+
+export function warning(code: string, text: string, path: string | null): Note {
+  return { level: 'warning', code, text, path };
+}

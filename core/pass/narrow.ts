@@ -1,0 +1,50 @@
+import type { ReadingProfile, StoreMessage, StoreReading } from '../stores';
+import type { Want } from './types';
+
+/** Whether a profile reads anything that is wanted. */
+export function wantsProfile({ kinds }: Want, profile: ReadingProfile): boolean {
+  return (
+    (profile.messages.length > 0 && kinds.has('messages')) ||
+    ((profile.calls ?? []).length > 0 && kinds.has('calls')) ||
+    ((profile.contacts ?? []).length > 0 && kinds.has('contacts'))
+  );
+}
+
+/** What of a store's reading is wanted, before it is folded and joined. */
+export function narrowed(want: Want, reading: StoreReading): StoreReading {
+  const { kinds, from, to } = want;
+  const within = (at: number | null): boolean =>
+    (from === null && to === null) ||
+    (at !== null && (from === null || at >= from) && (to === null || at <= to));
+  const digits = want.addresses.map(bare).filter((address) => address !== '');
+  const wanted = (addresses: (string | null)[]): boolean =>
+    digits.length === 0 ||
+    addresses.some(
+      (address) => address !== null && digits.some((d) => sameParty(d, bare(address)))
+    );
+  const talksWith = ({ sender, thread }: StoreMessage): boolean =>
+    wanted([sender, ...thread.participants, thread.key]);
+  return {
+    ...reading,
+    messages: kinds.has('messages')
+      ? reading.messages.filter((message) => within(message.sentAt) && talksWith(message))
+      : [],
+    calls: kinds.has('calls')
+      ? reading.calls.filter((call) => within(call.at) && wanted([call.address]))
+      : [],
+    contacts: kinds.has('contacts') ? reading.contacts : []
+  };
+}
+
+/** Telephone numbers by their digits, others in lower case. */
+function bare(address: string): string {
+  const text = address.trim().toLowerCase();
+  return /^[+()\d\s./-]+$/.test(text) ? text.replace(/\D/g, '').replace(/^0+/, '') : text;
+}
+
+/** National and international forms share their last digits. */
+function sameParty(wanted: string, address: string): boolean {
+  if (wanted === address) return true;
+  const both = /^\d{7,}$/.test(wanted) && /^\d{7,}$/.test(address);
+  return both && (wanted.endsWith(address) || address.endsWith(wanted));
+}

@@ -1,0 +1,252 @@
+import type { Direction, Place } from '../records';
+import { editsOf } from './edits';
+import { evaluate, holds, lookUpRows, type Scope } from './expression';
+import type {
+  AttachmentField,
+  DirectionField,
+  Expression,
+  MessageMapping,
+  ReactionField
+} from './profile';
+import type { PendingReaction } from './reactions';
+import { Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
+import type { StoreRow, TableSet, TableView } from './tables';
+import type { StoreAttachment, StoreMessage, StoreReaction, StoreThread } from './types';
+
+/** Stands where bytes of a text are lost. */
+const LOST_MARK = '\ufffc';
+const DAY = 86_400_000;
+
+/** Reads the rows of one table as messages. */
+export class MessageReader {
+  /** Rows that are reactions to other messages, in the order in which they were read. */
+  readonly reactions: PendingReaction[] = [];
+  private readonly scope: Scope;
+  private readonly clocks: Clocks;
+  private readonly vital: number[];
+  private readonly bodyColumns: number[];
+  private readonly own: ReadonlySet<string>;
+  private readonly ownAddresses: ReadonlySet<string>;
+
+  constructor(
+    private readonly mapping: MessageMapping,
+    private readonly table: TableView,
+    private readonly tables: TableSet
+  ) {
+    this.scope = { tables, key: mapping.key };
+    this.clocks = new Clocks(table, this.scope);
+    const positions = (expressions: Expression[]): number[] =>
+      ownColumns(expressions)
+        .map((name) => table.columnIndex(name))
+        .filter((at) => at >= 0);
+    this.vital = positions([mapping.body, mapping.sentAt.value, mapping.sender]);
+    this.bodyColumns = positions([mapping.body]);
+    this.own = this.identities('author' in mapping.direction ? mapping.direction : {});
+    this.ownAddresses = this.identities(mapping.thread);
+  }
+
+  private identities({
+    own,
+    ownTable
+  }: {
+    own?: string[];
+    ownTable?: string;
+  }): ReadonlySet<string> {
+    if (ownTable !== undefined) return this.tables.textsOf(ownTable);
+    return new Set((own ?? []).map((name) => name.toLowerCase()));
+  }
+
+  /** The message of a row with its earlier wordings; nothing where the row is no message or cannot be shown. */
+  read(row: StoreRow): StoreMessage[] {
+    const { mapping } = this;
+    if (mapping.only && !mapping.only.every((test) => holds(test, row, this.scope))) return [];
+    const message = this.message(row);
+    if (!row.live && isUnfit(message)) return [];
+    if (this.takesReaction(row, message)) return [];
+    return [...this.earlierWordings(row, message), message];
+  }
+
+  private message(row: StoreRow): StoreMessage {
+    const { mapping } = this;
+    const direction = this.direction(row);
+    const heldSince = mapping.held && row.live ? this.clocks.time(mapping.held.since, row) : null;
+    const judgement = judged(row, this.vital);
+    return {
+      key: keyOf(row),
+      table: mapping.table,
+      rowid: row.rowid ?? this.declaredKey(row),
+      unique: mapping.unique ? textOf([row.table.value(row, mapping.unique)]) : null,
+      direction,
+      sender: direction === 'outgoing' ? null : this.address(mapping.sender, row),
+      sentAt: this.clocks.time(mapping.sentAt, row),
+      deliveredAt: mapping.deliveredAt ? this.clocks.time(mapping.deliveredAt, row) : null,
+      readAt: mapping.readAt ? this.clocks.time(mapping.readAt, row) : null,
+      body: this.body(row),
+      subject: mapping.subject ? textOf(evaluate(mapping.subject, row, this.scope)) : null,
+      ...judgement,
+      state: heldSince === null ? judgement.state : 'held',
+      purgeAt: heldSince === null ? null : heldSince + mapping.held!.days * DAY,
+      proofs: proofsOf(row),
+      thread: this.thread(row),
+      attachments: (mapping.attachments ?? []).flatMap((field) => this.attachments(field, row)),
+      replyTo: mapping.replyTo ? textOf(evaluate(mapping.replyTo.value, row, this.scope)) : null,
+      reactions: (mapping.reactions ?? []).flatMap((field) => this.addOns(field, row)),
+      location: this.location(row),
+      earlierOf: null
+    };
+  }
+
+  /** In tables without row numbers the key column tells rows apart. */
+  private declaredKey(row: StoreRow): number | bigint | null {
+    const value = row.table.value(row, this.mapping.key);
+    return typeof value === 'number' || typeof value === 'bigint' ? value : null;
+  }
+
+  private body(row: StoreRow): string {
+    const text = textOf(evaluate(this.mapping.body, row, this.scope)) ?? '';
+    const cut = row.freed?.cut;
+    return cut && this.bodyColumns.includes(cut.column) ? text + LOST_MARK : text;
+  }
+
+  private direction(row: StoreRow): Direction {
+    if (this.mapping.system?.some((test) => holds(test, row, this.scope))) return 'system';
+    return directionOf(this.mapping.direction, row, this.scope, this.own);
+  }
+
+  private address(expression: Expression, row: StoreRow): string | null {
+    return this.addresses(expression, row)[0] ?? null;
+  }
+
+  private addresses(expression: Expression, row: StoreRow): string[] {
+    const owner = this.mapping.ownerPlaceholders ?? [];
+    const texts = evaluate(expression, row, this.scope).map(String);
+    return [...new Set(texts)].filter((text) => text.trim() !== '' && !owner.includes(text));
+  }
+
+  private thread(row: StoreRow): StoreThread {
+    const { thread } = this.mapping;
+    const all = this.addresses(thread.participants, row);
+    return {
+      key: textOf(evaluate(thread.key, row, this.scope)) ?? '',
+      participants: all.filter((text) => !this.ownAddresses.has(text.toLowerCase())),
+      peer: thread.peer ? this.address(thread.peer, row) : null,
+      title: (thread.title && textOf(evaluate(thread.title, row, this.scope))) || null
+    };
+  }
+
+  private attachments(field: AttachmentField, row: StoreRow): StoreAttachment[] {
+    const parts = field.rows ? lookUpRows(field.rows, row, this.scope) : [row];
+    return parts
+      .filter((part) => !field.only || field.only.every((test) => holds(test, part, this.scope)))
+      .map((part) => this.attachment(field, part))
+      .filter((found) => found.name ?? found.path ?? found.mime ?? found.thumbnail);
+  }
+
+  private attachment(field: AttachmentField, part: StoreRow): StoreAttachment {
+    const text = (e: Expression | undefined): string | null =>
+      (e && textOf(evaluate(e, part, this.scope))) || null;
+    const number = (e: Expression | undefined): number | null => {
+      const value = e ? numberOf(evaluate(e, part, this.scope)) : null;
+      return value !== null && value >= 0 ? value : null;
+    };
+    const [thumbnail] = field.thumbnail ? evaluate(field.thumbnail, part, this.scope) : [];
+    const path = text(field.path);
+    return {
+      name: text(field.name) ?? (path && path.slice(path.lastIndexOf('/') + 1)),
+      mime: text(field.mime),
+      path,
+      bytes: number(field.bytes),
+      width: number(field.width),
+      height: number(field.height),
+      seconds: number(field.seconds),
+      state: part.live ? 'live' : 'recovered',
+      thumbnail: thumbnail instanceof Uint8Array ? thumbnail : null
+    };
+  }
+
+  private addOns(field: ReactionField, row: StoreRow): StoreReaction[] {
+    return lookUpRows(field.rows, row, this.scope).flatMap((part) => {
+      const text = textOf(evaluate(field.text, part, this.scope));
+      if (!text) return [];
+      const own = field.own !== undefined && holds(field.own, part, this.scope);
+      const address = own ? null : textOf(evaluate(field.person, part, this.scope));
+      return [{ address, text, at: field.at ? this.clocks.time(field.at, part) : null }];
+    });
+  }
+
+  private location(row: StoreRow): Place | null {
+    const { location } = this.mapping;
+    if (!location) return null;
+    const lat = numberOf(evaluate(location.lat, row, this.scope));
+    const lon = numberOf(evaluate(location.lon, row, this.scope));
+    if (lat === null || lon === null || (lat === 0 && lon === 0)) return null;
+    if (Math.abs(lat) > 90 || Math.abs(lon) > 180) return null;
+    const label = location.label ? textOf(evaluate(location.label, row, this.scope)) : null;
+    return { lat, lon, label };
+  }
+
+  private takesReaction(row: StoreRow, line: StoreMessage): boolean {
+    const { reactionOf } = this.mapping;
+    if (!reactionOf || !holds(reactionOf.when, row, this.scope)) return false;
+    const target = textOf(evaluate(reactionOf.target, row, this.scope));
+    if (target === null) return false;
+    const removed = reactionOf.removed !== undefined && holds(reactionOf.removed, row, this.scope);
+    const text = textOf(evaluate(reactionOf.text, row, this.scope)) ?? line.body;
+    const reaction = { address: line.sender, text, at: line.sentAt };
+    this.reactions.push({ target, reaction, removed, line });
+    return true;
+  }
+
+  /** Wordings that the store keeps of a message that was edited. */
+  private earlierWordings(row: StoreRow, message: StoreMessage): StoreMessage[] {
+    if (!this.mapping.edits) return [];
+    const [kept] = evaluate(this.mapping.edits, row, this.scope);
+    if (!(kept instanceof Uint8Array)) return [];
+    const wordings = editsOf(kept).filter(({ body }) => body !== message.body);
+    return wordings.map(({ body, at }, i) => ({
+      ...message,
+      key: `${message.key}~e${i + 1}`,
+      unique: null,
+      rowid: null,
+      body,
+      sentAt: at ?? message.sentAt,
+      state: 'earlier',
+      attachments: [],
+      reactions: [],
+      reasons: [`earlier wording kept in row ${message.key}`],
+      earlierOf: message.key
+    }));
+  }
+}
+
+function directionOf(
+  field: DirectionField,
+  row: StoreRow,
+  scope: Scope,
+  own: ReadonlySet<string>
+): Direction {
+  if ('author' in field) {
+    const author = textOf(evaluate(field.author, row, scope));
+    if (author === null || author === '') return 'unknown';
+    return own.has(author.toLowerCase()) ? 'outgoing' : own.size > 0 ? 'incoming' : 'unknown';
+  }
+  const [stored] = evaluate(field.value, row, scope);
+  return field.values[String(stored ?? '')] ?? field.otherwise;
+}
+
+const FIRST_MESSAGE = Date.UTC(1985, 0);
+const LAST_MESSAGE = Date.UTC(2100, 0);
+
+/** A few characters tell nobody anything, and are what chance makes of other bytes. */
+const SHORTEST_FRAGMENT = 4;
+
+/** A freed row that holds nothing to be shown, or other bytes read as a message. */
+function isUnfit({ state, sentAt, body, subject, attachments }: StoreMessage): boolean {
+  if (body === '' && !subject && attachments.length === 0) return true;
+  if (state !== 'fragment') return false;
+  const words = body.replace(LOST_MARK, '').trim();
+  if (body.endsWith(LOST_MARK) && words.length < SHORTEST_FRAGMENT && attachments.length === 0) {
+    return true;
+  }
+  return sentAt !== null && (sentAt < FIRST_MESSAGE || sentAt > LAST_MESSAGE);
+}

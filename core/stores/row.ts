@@ -1,0 +1,99 @@
+import type { RecordState } from '../records';
+import type { SqlValue } from '../sqlite';
+import { judgeRow } from './certainty';
+import { settleClock, toMilliseconds } from './clock';
+import { evaluate, type Scope } from './expression';
+import type { Clock, Expression, TimeField } from './profile';
+import type { StoreRow, TableView } from './tables';
+import type { StoreProof } from './types';
+
+/** Reads times of one table, each field with the clock that its whole column keeps. */
+export class Clocks {
+  private readonly settled = new Map<TimeField, Clock>();
+
+  constructor(
+    private readonly table: TableView,
+    private readonly scope: Scope
+  ) {}
+
+  time(field: TimeField, row: StoreRow): number | null {
+    let clock = this.settled.get(field);
+    if (!clock) this.settled.set(field, (clock = this.settle(field)));
+    const [value] = evaluate(field.value, row, this.scope);
+    return toMilliseconds(value, clock);
+  }
+
+  private settle(field: TimeField): Clock {
+    const values = this.table.rows.flatMap((row) =>
+      evaluate(field.value, row, this.scope).slice(0, 1)
+    );
+    return settleClock(values, field.clock);
+  }
+}
+
+/** Columns of a row's own table that expressions read directly. */
+export function ownColumns(expressions: Expression[]): string[] {
+  return expressions.flatMap((expression) => {
+    if ('column' in expression) return [expression.column];
+    if ('first' in expression) return ownColumns(expression.first.slice(0, 1));
+    if ('plainText' in expression) return ownColumns([expression.plainText]);
+    if ('without' in expression) return ownColumns([expression.without]);
+    return [];
+  });
+}
+
+export function textOf(values: SqlValue[]): string | null {
+  const [value] = values;
+  if (value === undefined || value === null) return null;
+  return value instanceof Uint8Array ? new TextDecoder().decode(value) : String(value);
+}
+
+/** A number, also where it is kept as text. */
+export function numberOf(values: SqlValue[]): number | null {
+  const [value] = values;
+  const number = typeof value === 'string' && value.trim() !== '' ? Number(value) : value;
+  if (typeof number === 'bigint') return Number(number);
+  return typeof number === 'number' && Number.isFinite(number) ? number : null;
+}
+
+/** The row number where it is sure, else the place of the first proof. */
+export function keyOf(row: StoreRow): string {
+  const table = row.table.schema.name;
+  if (row.live && row.rowid !== null) return `${table}/${row.rowid}`;
+  const { file, offset } = row.live ?? row.freed!.proofs[0]!;
+  const companion = /-(wal|journal)$/.exec(file)?.[1] ?? '';
+  return `${table}/@${companion}${offset.toString(16)}`;
+}
+
+export function proofsOf(row: StoreRow): StoreProof[] {
+  if (row.freed) {
+    return row.freed.proofs.map(({ file, page, offset, length, method }) => ({
+      path: file,
+      page,
+      offset,
+      length,
+      method
+    }));
+  }
+  const { file, page, offset, length } = row.live!;
+  if (row.table.method)
+    return [{ path: file, page: null, offset, length, method: row.table.method }];
+  const method = file.endsWith('-wal') ? 'log' : file.endsWith('-journal') ? 'journal' : 'table';
+  return [{ path: file, page, offset, length, method }];
+}
+
+/** State and support of a row whose columns `vital` must be whole for it to be called recovered. */
+export function judged(
+  row: StoreRow,
+  vital: readonly number[]
+): { state: RecordState; certainty: number; reasons: string[] } {
+  if (row.live) {
+    const number = row.rowid === null ? '' : ` ${row.rowid}`;
+    const reason = row.table.method
+      ? `entry${number} of ${row.table.schema.name}`
+      : `live row${number} of table ${row.table.schema.name}`;
+    return { state: 'live', certainty: 100, reasons: [reason] };
+  }
+  const state = vital.some((at) => row.freed!.lost.includes(at)) ? 'fragment' : 'recovered';
+  return { state, ...judgeRow(row.freed!, row.table.schema.columns.length) };
+}
