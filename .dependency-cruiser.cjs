@@ -9,10 +9,11 @@ const layers = {
   sqlite: ['bytes'],
   packages: ['bytes', 'records', 'plist', 'sqlite'],
   card: ['bytes', 'records'],
+  logs: ['bytes', 'records'],
   stores: ['bytes', 'records', 'plist', 'sqlite'],
   threads: ['records', 'stores'],
   produce: ['records'],
-  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'stores', 'threads']
+  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'stores', 'threads']
 };
 
 const tests = '\\.test\\.ts$|^core/testing/';

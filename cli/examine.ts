@@ -60,6 +60,7 @@ async function examineOne(
     input,
     depth: options.depth,
     region: null,
+    zone: options.zone,
     hasher: async () => sha256(),
     early: false,
     keys: options.keys,

@@ -24,6 +24,10 @@ export class FileFinder {
     }
   }
 
+  has(name: string): boolean {
+    return this.byName.has(folded(name));
+  }
+
   /**
    * The file whose path ends most like the one named. A file that shares
    * nothing but its name counts only when it is the only one, or its size

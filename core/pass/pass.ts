@@ -9,6 +9,7 @@ import {
 } from '../packages';
 import {
   emptyDevice,
+  emptyFindings,
   emptyInside,
   type FileRecord,
   type Findings,
@@ -17,7 +18,12 @@ import {
   type SourcePart
 } from '../records';
 import { SqliteFormatError, type DatabaseFiles } from '../sqlite';
+import type { StoreReading } from '../stores';
+import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
+import { cardDevice, cardReading, findCard } from './card';
+import { findLogs, logLimits, logReading } from './logs';
+import { narrowed } from './narrow';
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
 import {
@@ -88,7 +94,9 @@ class Pass {
     if (depth !== 'indexed') yield* this.hash(input.files);
     this.finder = new FileFinder(tree.files.map(({ file }) => file));
     yield* this.examineAll(candidates);
-    yield* this.mentionOthers(tree, candidates);
+    const read = new Set(yield* this.examineCard(tree));
+    for (const file of yield* this.examineLogs(tree, read)) read.add(file);
+    yield* this.mentionOthers(tree, candidates, read);
     if (want.kinds.has('files') || want.kinds.has('media')) yield* this.list(tree);
     if (depth === 'indexed')
       yield* this.hash(input.files.filter(({ name }) => this.used.has(name)));
@@ -237,19 +245,76 @@ class Pass {
     return { type: 'note', note };
   }
 
-  private async *mentionOthers(tree: Tree, candidates: Candidate[]): AsyncGenerator<PassEvent> {
-    const read = this.source.inside.candidates.some((candidate) => candidate.read);
+  /** Reads the card that the files make up, if they do; returns its files. */
+  private async *examineCard(tree: Tree): AsyncGenerator<PassEvent, TreeFile[]> {
+    const card = findCard(tree.files);
+    if (!card) return [];
+    const { source, request } = this;
+    if (source.kind === 'unrecognised' || source.kind === 'folder') source.kind = 'card';
+    Object.assign(source.device, withoutNulls(cardDevice(card.reading)));
+    for (const { file } of card.files) this.used.add(file.origin);
+    const reading = narrowed(request.want, cardReading(card.reading));
+    const facts = { path: card.path, profile: 'card', fit: 100, limits: CARD_LIMITS };
+    yield* this.give(facts, reading);
+    return card.files;
+  }
+
+  /** Reads the chat logs among the texts; returns their files. */
+  private async *examineLogs(
+    tree: Tree,
+    read: ReadonlySet<TreeFile>
+  ): AsyncGenerator<PassEvent, TreeFile[]> {
+    const { source, request } = this;
+    if (!request.want.kinds.has('messages')) return [];
+    const texts = tree.files.filter((file) => !read.has(file));
+    const work = findLogs(texts, request.zone);
+    let step = work.next();
+    for (; !step.done; step = work.next()) if (this.pace.due) await this.pace.rest();
+    for (const group of step.value) {
+      if (source.kind === 'unrecognised') source.kind = 'log';
+      for (const { file } of group.files) this.used.add(file.origin);
+      const reading = logReading(group, (name) => this.finder.has(name));
+      const zoned = group.logs.some(({ zoneless }) => zoneless)
+        ? [`Its times are written without a zone; they were read as those of ${request.zone}.`]
+        : [];
+      const limits = [...logLimits(group), ...zoned];
+      const facts = { path: group.path, profile: 'text-log', fit: 100, limits };
+      yield* this.give(facts, narrowed(request.want, reading));
+    }
+    return step.value.flatMap(({ files }) => files);
+  }
+
+  /** Gives what was read of something that is no database. */
+  private async *give(
+    facts: Pick<StoreFacts, 'path' | 'profile' | 'fit' | 'limits'>,
+    reading: StoreReading
+  ): AsyncGenerator<PassEvent> {
+    const { source, request } = this;
+    const full = { ...facts, id: `${source.id}.${++this.stores}`, source: source.id };
+    const findings = { ...emptyFindings(), ...assembleStore(full, reading, request.region) };
+    yield* this.translate({ type: 'found', findings, final: true });
+  }
+
+  private async *mentionOthers(
+    tree: Tree,
+    candidates: Candidate[],
+    read: ReadonlySet<TreeFile>
+  ): AsyncGenerator<PassEvent> {
+    const anyRead =
+      read.size > 0 || this.source.inside.candidates.some((candidate) => candidate.read);
     for (const { path, read: wasRead } of this.source.inside.candidates) {
       if (!wasRead && candidates.length === 1) yield this.note(noMessages(path));
     }
     if (tree.files.length === 0) yield this.note(nothing(this.source.name));
     const used = new Set(candidates.flatMap(({ main, wal, journal }) => [main, wal, journal]));
-    const plain = tree.files.filter((file) => !used.has(file) && !isCompanion(file));
+    const plain = tree.files.filter(
+      (file) => !used.has(file) && !read.has(file) && !isCompanion(file)
+    );
     const alone = tree.files.length === 1 && plain.length === 1 && tree.packages.length === 0;
     if (alone) yield this.note(await describeOther(plain[0]!.file));
-    else if (candidates.length > 0 && plain.length > 0 && tree.packages.length === 0)
+    else if (anyRead && plain.length > 0 && tree.packages.length === 0)
       yield this.note(otherFiles(plain));
-    else if (!read && candidates.length === 0 && tree.files.length > 0 && !hasLock(tree))
+    else if (!anyRead && candidates.length === 0 && tree.files.length > 0 && !hasLock(tree))
       yield this.note(noStores(this.source.name, tree.files));
   }
 
@@ -278,6 +343,10 @@ class Pass {
     return (yield* this.digest(file))?.sha256 ?? null;
   }
 }
+
+const CARD_LIMITS = [
+  'All records of the card were read, free ones too; a record that was used again keeps nothing of what it held.'
+];
 
 const BATCH = 1000;
 

@@ -49,6 +49,8 @@ export interface PassRequest {
   depth: Depth;
   /** Region of national telephone numbers; null to judge it from the store. */
   region: CountryCode | null;
+  /** IANA zone of times that are written without one. */
+  zone: string;
   hasher: () => Promise<Hasher>;
   /** Report live messages before the search of freed space begins. */
   early: boolean;

@@ -25,6 +25,7 @@ export function requestFor(
     input,
     depth: 'freed',
     region: null,
+    zone: 'Etc/UTC',
     hasher,
     early: false,
     keys: [],

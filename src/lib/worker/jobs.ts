@@ -139,6 +139,7 @@ export class Jobs {
       input,
       depth: job.depth,
       region: this.currentCase().region as CountryCode | null,
+      zone: this.currentCase().zone,
       hasher: sha256Hasher,
       early: true,
       keys: this.keysOf(job.sourceId),

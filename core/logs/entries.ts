@@ -1,0 +1,30 @@
+/** One entry of a log, as it is written. */
+export interface LogEntry {
+  /** Milliseconds since 1970; null when the log does not tell. */
+  at: number | null;
+  /** Null for what the program wrote itself. */
+  sender: string | null;
+  text: string;
+  /** Place in the file, in bytes. */
+  offset: number;
+  length: number;
+}
+
+/** A log that was read. */
+export interface ChatLog {
+  path: string;
+  entries: LogEntry[];
+  /** Name of the conversation or of the other party, where the log tells. */
+  title: string | null;
+  /** Times were written without a zone. */
+  zoneless: boolean;
+  /** What decided the order of day and month, in plain words; null where nothing was open. */
+  order: string | null;
+}
+
+/** A piece of a text with its place in the file. */
+export interface TextLine {
+  text: string;
+  offset: number;
+  length: number;
+}
