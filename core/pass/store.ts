@@ -8,10 +8,13 @@ import {
 } from '../sqlite';
 import {
   fittingProfiles,
+  OFFER_FROM,
+  READ_FROM,
   readsHashedNames,
   readStore,
   TableSet,
   tablesOf,
+  workOutDatabase,
   type Choice,
   type StoreReading
 } from '../stores';
@@ -57,8 +60,12 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   const { depth, early } = request.pass;
   const cut = truncation(database, request.files.main.size);
   if (cut) yield { type: 'note', note: cut };
-  const choices = yield* chooseProfiles(database, request);
+  let choices = yield* chooseProfiles(database, request);
+  if (!choices.some(({ profile }) => profile.messages.length > 0)) {
+    choices = [...choices, ...(yield* workedOut(database, request))];
+  }
   yield { type: 'candidate', candidate: candidateOf(request, choices) };
+  choices = choices.filter(({ fit }) => fit >= READ_FROM);
   const readings = choices.map((choice) => ({ ...choice, id: request.nextId() }));
   if (readings.length === 0) return;
   if (early && depth !== 'indexed') {
@@ -70,6 +77,18 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
 }
 
+/** What the data themselves show, where no profile is known. */
+function* workedOut(database: Database, { pass }: StoreRequest): Generator<StoreEvent, Choice[]> {
+  if (!pass.want.kinds.has('messages')) return [];
+  const work = workOutDatabase(database);
+  let tables = 0;
+  let step = work.next();
+  for (; !step.done; step = work.next()) {
+    yield { type: 'step', stage: 'rows', done: tables++, total: tables + 1 };
+  }
+  return step.value && step.value.fit >= OFFER_FROM ? [step.value] : [];
+}
+
 function candidateOf({ files, modifiedAt }: StoreRequest, choices: Choice[]): CandidateFacts {
   const { name: path, size: bytes } = files.main;
   const [best] = choices;
@@ -79,7 +98,7 @@ function candidateOf({ files, modifiedAt }: StoreRequest, choices: Choice[]): Ca
     modifiedAt,
     profile: best?.profile.title ?? null,
     fit: best?.fit ?? 0,
-    read: best !== undefined,
+    read: best !== undefined && best.fit >= READ_FROM,
     reasons: best?.reasons ?? []
   };
 }

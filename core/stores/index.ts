@@ -13,3 +13,5 @@ export type {
   StoreReading,
   StoreThread
 } from './types';
+export { OFFER_FROM, READ_FROM, SampledTable, workOut, workOutDatabase } from './worked-out';
+export type { WorkedOut } from './worked-out';

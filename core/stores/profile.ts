@@ -126,6 +126,8 @@ export interface ThreadField {
   /** An address that must be among the participants; if it is not, the conversation's number was used again. */
   peer?: Expression;
   title?: Expression;
+  /** Participants are all who wrote in the conversation, because the store does not list them. */
+  collect?: boolean;
   /** The owner's own addresses, which are no participants. */
   own?: string[];
   ownTable?: string;

@@ -22,7 +22,9 @@ export function* readStore(
       if (i % STEP === 0) yield { done: i, total: table.rows.length };
       read.push(...reader.read(row));
     }
-    messages.push(...foldReactions(read, reader.reactions));
+    const folded = foldReactions(read, reader.reactions);
+    if (mapping.thread.collect) collectParticipants(folded);
+    messages.push(...folded);
   }
   return {
     messages,
@@ -30,4 +32,19 @@ export function* readStore(
     contacts: (profile.contacts ?? []).flatMap((mapping) => readContacts(mapping, tables)),
     names: readNames(profile.names ?? [], tables)
   };
+}
+
+/** Gives each conversation those who wrote in it; where nobody is known, what tells it apart stays. */
+function collectParticipants(messages: StoreMessage[]): void {
+  const writers = new Map<string, Set<string>>();
+  for (const { thread, sender } of messages) {
+    const known = writers.get(thread.key) ?? new Set();
+    if (sender !== null && sender !== '') known.add(sender);
+    writers.set(thread.key, known);
+  }
+  for (const { thread } of messages) {
+    const known = [...writers.get(thread.key)!];
+    if (known.length > 0) thread.participants = known;
+    else if (thread.title) thread.participants = [thread.title];
+  }
 }

@@ -28,6 +28,15 @@ export function askSqlite(bytes: Uint8Array, sql: string): unknown[][] {
   }
 }
 
+/** A database after one more statement. */
+export function askAfter(bytes: Uint8Array, sql: string): Uint8Array {
+  const db = new SQL.Database(bytes);
+  db.run(`PRAGMA secure_delete=OFF; ${sql}`);
+  const out = db.export();
+  db.close();
+  return out;
+}
+
 export function filesOf(bytes: Uint8Array, wal?: Uint8Array, journal?: Uint8Array): DatabaseFiles {
   return {
     main: new MemorySource('test.db', bytes),

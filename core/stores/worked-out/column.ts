@@ -1,0 +1,155 @@
+import type { SqlValue } from '../../sqlite';
+import { COUNTING_CLOCKS, isPlausible, isoMilliseconds, toMilliseconds } from '../clock';
+import type { Clock } from '../profile';
+
+/** What a sample of a column's values shows. */
+export interface ColumnFacts {
+  name: string;
+  /** Values that are there, of those sampled. */
+  filled: number;
+  rows: number;
+  numbers: number;
+  texts: number;
+  blobs: number;
+  distinct: number;
+  /** The most frequent values, as text, with how often they stand. */
+  frequent: Map<string, number>;
+  clock: TimeFacts | null;
+  wording: Wording | null;
+}
+
+export interface TimeFacts {
+  clock: Clock;
+  /** Share of the values that fall into the age of messages. */
+  share: number;
+  /** Share of neighbouring rows whose times do not fall back. */
+  rising: number;
+}
+
+export interface Wording {
+  /** 0 to 1: how much the texts read like what people write. */
+  score: number;
+  /** Share of texts that are markup. */
+  markup: number;
+}
+
+const MOST_FREQUENT = 5000;
+
+export function columnFacts(name: string, values: SqlValue[]): ColumnFacts {
+  const filled = values.filter((v) => v !== null && v !== '');
+  const frequent = new Map<string, number>();
+  for (const value of filled) {
+    if (value instanceof Uint8Array) continue;
+    const key = String(value).slice(0, 200);
+    if (frequent.size < MOST_FREQUENT || frequent.has(key))
+      frequent.set(key, (frequent.get(key) ?? 0) + 1);
+  }
+  const count = (test: (value: SqlValue) => boolean): number => filled.filter(test).length;
+  return {
+    name,
+    filled: filled.length,
+    rows: values.length,
+    numbers: count((v) => typeof v === 'number' || typeof v === 'bigint'),
+    texts: count((v) => typeof v === 'string'),
+    blobs: count((v) => v instanceof Uint8Array),
+    distinct: frequent.size,
+    frequent,
+    clock: timeFacts(filled),
+    wording: wordingOf(filled)
+  };
+}
+
+const LEAST = 3;
+const MOSTLY = 0.9;
+
+/** The clock under which nearly all values are times of the age of messages; null when none is. */
+function timeFacts(filled: SqlValue[]): TimeFacts | null {
+  const values = filled.filter((value) => value !== 0 && value !== 0n && value !== '0');
+  if (values.length < LEAST) return null;
+  const iso = values.filter((v) => typeof v === 'string' && isoMilliseconds(v) !== null).length;
+  if (iso >= values.length * MOSTLY) return facts('iso', values, iso / values.length);
+  const numbers = values.flatMap((v) => numeric(v) ?? []);
+  if (numbers.length < values.length * MOSTLY) return null;
+  // Small whole numbers are ids and counts, whatever a clock would make of them.
+  let best: { clock: Clock; share: number; middle: number } | null = null;
+  for (const clock of COUNTING_CLOCKS) {
+    const share = numbers.filter((n) => isPlausible(n, clock)).length / values.length;
+    if (share < MOSTLY) continue;
+    const middle = toMilliseconds(numbers[numbers.length >> 1], clock) ?? 0;
+    if (!best || preferred({ clock, middle }, best, values)) best = { clock, share, middle };
+  }
+  return best && facts(best.clock, values, best.share);
+}
+
+function numeric(value: SqlValue): number | null {
+  if (typeof value === 'number') return value;
+  if (typeof value === 'bigint') return Number(value);
+  return typeof value === 'string' && /^\d{9,19}(\.\d+)?$/.test(value) ? Number(value) : null;
+}
+
+const SOON = Date.UTC(2030, 0, 1);
+
+/**
+ * Between two clocks that both make sense: ticks and nanoseconds are told
+ * apart by what divides all values; otherwise the later moment counts, since
+ * the earlier one lies before such clocks were in use.
+ */
+function preferred(
+  a: { clock: Clock; middle: number },
+  b: { clock: Clock; middle: number },
+  values: SqlValue[]
+): boolean {
+  const pair = [a.clock, b.clock];
+  if (pair.includes('ticks-1')) {
+    const ticks = allDivide(values, 10_000n) && !allDivide(values, 1_000_000n);
+    return ticks === (a.clock === 'ticks-1');
+  }
+  if (a.middle > SOON !== b.middle > SOON) return b.middle > SOON;
+  return a.middle > b.middle;
+}
+
+function allDivide(values: SqlValue[], by: bigint): boolean {
+  return values.every((v) => typeof v !== 'string' && BigInt(Math.trunc(Number(v))) % by === 0n);
+}
+
+function facts(clock: Clock, values: SqlValue[], share: number): TimeFacts {
+  let rising = 0;
+  let last = -Infinity;
+  for (const value of values) {
+    const at = toMilliseconds(value, clock) ?? 0;
+    if (at >= last) rising++;
+    last = at;
+  }
+  return { clock, share, rising: rising / values.length };
+}
+
+const CODE = /^[\w./:@+-]*$/;
+const MARKUP = /^\s*<[\w!?]/;
+const STRUCTURE = /^\s*[{[]/;
+const PATH = /^(?:[\w-]+:\/\/|\/|~\/|[a-z]:\\|content:)|\/[\w-]+\.\w{2,4}$/i;
+const IDENTIFIER =
+  /^[0-9a-f-]{16,}$|^[A-Za-z0-9+/_=-]{20,}$|^[\w.+-]+@[\w.-]+(\/.*)?$|^\+?[\d\s()-]{7,}$/i;
+
+/** How much texts read like what people write to each other: words with blanks between, seldom twice the same, no codes. */
+function wordingOf(filled: SqlValue[]): Wording | null {
+  const texts = filled.filter((v): v is string => typeof v === 'string');
+  if (texts.length < LEAST || texts.length < filled.length * 0.8) return null;
+  const share = (test: (text: string) => boolean): number =>
+    texts.filter(test).length / texts.length;
+  const spaced = share(
+    (t) => /\S\s+\S/.test(t) || /[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af\u0e00-\u0e7f]{3}/.test(t)
+  );
+  const coded = share((t) => PATH.test(t) || IDENTIFIER.test(t) || STRUCTURE.test(t));
+  const words = share((t) => /\p{L}{2}/u.test(t));
+  const distinct = new Set(texts).size / texts.length;
+  const timely = share((t) => isoMilliseconds(t) !== null);
+  const codeLike = share((t) => CODE.test(t) && !/^\p{Lu}?\p{Ll}+[.]?$/u.test(t));
+  const score =
+    0.5 * spaced +
+    0.2 * Math.min(1, distinct * 1.4) +
+    0.3 * words -
+    coded -
+    timely -
+    0.3 * codeLike;
+  return { score: Math.max(0, Math.min(1, score)), markup: share((t) => MARKUP.test(t)) };
+}

@@ -1,0 +1,117 @@
+import type { ColumnFacts } from './column';
+import type { SampledTable } from './sample';
+
+/** A column of one table that names rows of another. */
+export interface Link {
+  from: string;
+  column: string;
+  to: string;
+  key: string;
+  /** The tables say so themselves. */
+  declared: boolean;
+}
+
+const MOSTLY = 0.97;
+
+/** Columns that refer to other tables, as declared, or as their values and names show. */
+export function findLinks(tables: SampledTable[]): Link[] {
+  const links: Link[] = [];
+  for (const from of tables) {
+    for (const column of from.columns) {
+      links.push(...linksOf(from, column, tables));
+    }
+  }
+  return links;
+}
+
+/** Most tables that one column is taken to refer to; rows split over several tables share their key. */
+const MOST_LINKS = 4;
+
+function linksOf(from: SampledTable, column: ColumnFacts, tables: SampledTable[]): Link[] {
+  const declared = from.references.get(column.name.toLowerCase());
+  const found: { link: Link; score: number }[] = [];
+  for (const to of tables) {
+    for (const key of to.keys) {
+      if (to === from) continue;
+      const isDeclared = declared?.table === to.name.toLowerCase();
+      const score = isDeclared ? 10 : likeness(column, to, key);
+      if (score <= 0 || !includes(to, key, column, isDeclared)) continue;
+      const link = { from: from.name, column: column.name, to: to.name, key, declared: isDeclared };
+      found.push({ link, score });
+    }
+  }
+  found.sort((a, b) => b.score - a.score);
+  const enough = found.filter(({ score }) => score >= Math.min(4, found[0]!.score));
+  return enough.slice(0, MOST_LINKS).map(({ link }) => link);
+}
+
+/** Whether the values of a column are among those of a key. */
+function includes(to: SampledTable, key: string, column: ColumnFacts, declared: boolean): boolean {
+  if (column.filled === 0 || column.distinct === 0) return false;
+  const values = to.valuesOf(key);
+  let found = 0;
+  let asked = 0;
+  for (const value of column.frequent.keys()) {
+    // Zero and minus one stand for nobody.
+    if (value === '0' || value === '-1') continue;
+    asked++;
+    if (values.has(value)) found++;
+  }
+  return asked > 0 && found >= asked * (declared ? 0.5 : to.complete ? MOSTLY : 0.6);
+}
+
+/** How much a column's name, or the nature of its values, speaks for a table. */
+function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
+  // Rows of one thing kept in several tables carry the same key under the same name.
+  const name = bare(column.name);
+  if (key.toLowerCase() === column.name.toLowerCase() && /id$/i.test(key) && name.length > 2)
+    return 5;
+  const table = singular(to.name.toLowerCase());
+  const long = column.texts === column.filled && averageLength(column) >= 6;
+  if (name.length >= 3 && (table.endsWith(name) || name.endsWith(table))) return 6;
+  if (name.length >= 3 && table.length >= 3 && (table.includes(name) || name.includes(table)))
+    return 5;
+  if (sameSense(column.name, to.name)) return 4;
+  // Long texts do not agree by chance.
+  if (long && column.distinct > 1 && key.toLowerCase() !== column.name.toLowerCase()) return 2;
+  return long && column.distinct > 2 ? 1 : 0;
+}
+
+function averageLength(column: ColumnFacts): number {
+  let total = 0;
+  for (const text of column.frequent.keys()) total += text.length;
+  return total / Math.max(1, column.frequent.size);
+}
+
+/** A column's name without what only says that it is a key. */
+function bare(name: string): string {
+  return name
+    .replace(/([a-z])([A-Z])/g, '$1_$2')
+    .toLowerCase()
+    .replace(/^z(?=[a-z])/, '')
+    .replace(/_?(row)?_?(id|uuid|guid|pk|key|ref|fk)s?$/, '')
+    .replace(/^(fk|ref)_?/, '')
+    .replace(/_/g, '');
+}
+
+function singular(name: string): string {
+  return name
+    .replace(/^z(?=[a-z])/, '')
+    .replace(/_/g, '')
+    .replace(/ies$/, 'y')
+    .replace(/s$/, '');
+}
+
+/** Words that mean people and words that mean conversations. */
+export const PEOPLE =
+  /(sender|author|from|user|nick|handle|contact|person|people|member|participant|recipient|peer|jid|account|buddy|friend|address|remote|counterpart|creator|partner|identity|profile)/i;
+export const RECIPIENT = /((^|_)to($|_|[A-Z])|recipient|dest|target|receiver)/;
+export const CONVERSATIONS =
+  /(chat|conversation|convo|conv|thread|room|channel|dialog|session|buffer|group|topic)/i;
+
+function sameSense(column: string, table: string): boolean {
+  return (
+    ((PEOPLE.test(column) || RECIPIENT.test(column)) && PEOPLE.test(table)) ||
+    (CONVERSATIONS.test(column) && CONVERSATIONS.test(table))
+  );
+}
