@@ -1,6 +1,6 @@
 /** What a card's files are made of. Everything is written octet by octet as the specifications say. */
 
-export const SMS_RECORD = 176;
+const SMS_RECORD = 176;
 
 /** A record of EF_SMS around a message as a modem writes it: service centre, then TPDU, in hex. */
 export function smsRecord(status: number, pdu: string): Buffer {

@@ -14,8 +14,6 @@ export function binaryPlist(value: Plain): Buffer {
   return creator(value as object);
 }
 
-const EPOCH_2001 = Date.UTC(2001, 0, 1);
-
 /** An XML property list. */
 export function xmlPlist(value: Plain): Buffer {
   const head = '<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n';
@@ -39,8 +37,4 @@ function xmlValue(value: Plain): string {
 
 function escaped(text: string): string {
   return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
-}
-
-export function secondsSince2001(at: number): number {
-  return (at - EPOCH_2001) / 1000;
 }

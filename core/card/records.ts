@@ -17,7 +17,7 @@ export interface CardContent {
   record: number | null;
 }
 
-export function placeIn(content: CardContent, at: number, length: number): CardPlace {
+function placeIn(content: CardContent, at: number, length: number): CardPlace {
   const { path, offset, scale } = content;
   return { path, offset: offset + at * scale, length: length * scale };
 }
@@ -99,7 +99,7 @@ function extended({ bytes }: CardContent, first: number): string {
 }
 
 /** The record length under which every record makes sense; the shortest of several, since longer ones are its multiples. */
-export function numberRecordLength(bytes: Uint8Array): number | null {
+function numberRecordLength(bytes: Uint8Array): number | null {
   for (let length = NUMBER_TAIL; length <= NUMBER_TAIL + MOST_ALPHA; length++) {
     if (bytes.length % length === 0 && fitsNumbers(bytes, length)) return length;
   }

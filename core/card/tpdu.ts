@@ -148,7 +148,6 @@ function decodeText(data: Uint8Array, length: number, alphabet: Alphabet, header
 /** Eight-bit data have no alphabet; what reads as text is shown, the rest is no wording. */
 function printable(bytes: Uint8Array): string {
   const text = new TextDecoder('latin1').decode(bytes);
-  // eslint-disable-next-line no-control-regex
   return /[\x00-\x08\x0e-\x1f\x7f-\x9f]/.test(text) ? '' : text;
 }
 

@@ -4,6 +4,8 @@ import { readPageLog } from './markup';
 import { linesOf } from './text';
 
 export type { ChatLog, LogEntry } from './entries';
+export { tablesInText } from './tables';
+export type { LogTable } from './tables';
 
 /** A log of text is not larger than this. */
 const MOST_BYTES = 256 << 20;

@@ -2,7 +2,7 @@ import { Parser } from 'htmlparser2';
 import type { ChatLog, LogEntry, TextLine } from './entries';
 import { readLineLog } from './lines';
 import { dateAt, momentOf, orderOf, timeAt, type WrittenDate, type WrittenTime } from './moment';
-import { encodingOf } from './text';
+import { byteOffsets, encodingOf } from './text';
 
 const BLOCKS = new Set([
   'br',
@@ -85,21 +85,6 @@ function blocksOf(bytes: Uint8Array): Block[] {
   parser.end(page);
   flush(page.length);
   return out;
-}
-
-/** Character positions to byte positions, asked for in rising order. */
-function byteOffsets(page: string, encoding: string): (index: number) => number {
-  if (encoding.startsWith('utf-16')) return (index) => index * 2;
-  if (encoding === 'windows-1252') return (index) => index;
-  let lastIndex = 0;
-  let lastOffset = 0;
-  const encoder = new TextEncoder();
-  return (index) => {
-    if (index < lastIndex) [lastIndex, lastOffset] = [0, 0];
-    lastOffset += encoder.encode(page.slice(lastIndex, index)).length;
-    lastIndex = index;
-    return lastOffset;
-  };
 }
 
 interface Moment {

@@ -43,3 +43,18 @@ function wideEnd(bytes: Uint8Array, from: number, little: boolean): number {
   }
   return bytes.length;
 }
+
+/** Character positions to byte positions, asked for in rising order. */
+export function byteOffsets(page: string, encoding: string): (index: number) => number {
+  if (encoding.startsWith('utf-16')) return (index) => index * 2;
+  if (encoding === 'windows-1252') return (index) => index;
+  let lastIndex = 0;
+  let lastOffset = 0;
+  const encoder = new TextEncoder();
+  return (index) => {
+    if (index < lastIndex) [lastIndex, lastOffset] = [0, 0];
+    lastOffset += encoder.encode(page.slice(lastIndex, index)).length;
+    lastIndex = index;
+    return lastOffset;
+  };
+}

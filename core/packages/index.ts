@@ -3,7 +3,5 @@ export type { Tree, TreeFile, TreePackage } from './tree';
 export { isHashFolder } from './backup/find';
 export type { FileMark } from './mark';
 export { baseName, folderOf } from './paths';
-export { asDict, tryPlist, unarchive } from '../plist';
-export type { PlistValue } from '../plist';
 export { PackageError, plainFile } from './types';
 export type { ListedFile, Lock, Opening, PackageKind, PackageStep } from './types';

@@ -22,6 +22,7 @@ import type { StoreReading } from '../stores';
 import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { cardDevice, cardReading, findCard } from './card';
+import { readTables } from './log-tables';
 import { findLogs, logLimits, logReading } from './logs';
 import { narrowed } from './narrow';
 import { Pace, StoppedError } from './pace';
@@ -281,7 +282,26 @@ class Pass {
       const facts = { path: group.path, profile: 'text-log', fit: 100, limits };
       yield* this.give(facts, narrowed(request.want, reading));
     }
-    return step.value.flatMap(({ files }) => files);
+    const lined = step.value.flatMap(({ files }) => files);
+    const rest = texts.filter((file) => !lined.includes(file));
+    return [...lined, ...(yield* this.examineTables(rest))];
+  }
+
+  /** Reads structured logs; returns their files. */
+  private async *examineTables(texts: TreeFile[]): AsyncGenerator<PassEvent, TreeFile[]> {
+    const read: TreeFile[] = [];
+    for (const file of texts) {
+      if (this.pace.due) await this.pace.rest();
+      for (const { path, choice, reading } of readTables(file)) {
+        if (this.source.kind === 'unrecognised') this.source.kind = 'log';
+        this.used.add(file.file.origin);
+        read.push(file);
+        const { profile, fit, reasons } = choice;
+        const facts = { path, profile: profile.id, fit, limits: [LOG_LIMIT, ...reasons] };
+        yield* this.give(facts, narrowed(this.request.want, reading));
+      }
+    }
+    return read;
   }
 
   /** Gives what was read of something that is no database. */
@@ -347,6 +367,9 @@ class Pass {
 const CARD_LIMITS = [
   'All records of the card were read, free ones too; a record that was used again keeps nothing of what it held.'
 ];
+
+const LOG_LIMIT =
+  'A log of text holds what it holds: nothing can be deleted from it and still be in it.';
 
 const BATCH = 1000;
 

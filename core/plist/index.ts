@@ -3,14 +3,14 @@ import { PlistError, type PlistValue } from './types';
 import { isXmlPlist, parseXmlPlist } from './xml';
 
 export { unarchive } from './keyed';
-export { asBytes, asDict, asNumber, asText, asTime, PlistError, PlistUid } from './types';
+export { asBytes, asDict, asNumber, asText, asTime } from './types';
 export type { PlistDict, PlistValue } from './types';
 
 /**
  * Reads a property list, binary or XML.
  * @throws PlistError
  */
-export function parsePlist(bytes: Uint8Array): PlistValue {
+function parsePlist(bytes: Uint8Array): PlistValue {
   if (isBinaryPlist(bytes)) return parseBinaryPlist(bytes);
   if (isXmlPlist(bytes)) return parseXmlPlist(bytes);
   throw new PlistError(0, 'it begins like neither form of property list');

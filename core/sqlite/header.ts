@@ -25,7 +25,7 @@ export interface DatabaseHeader {
 const MAGIC = 'SQLite format 3\0';
 export const HEADER_SIZE = 100;
 
-export function hasMagic(bytes: Uint8Array): boolean {
+function hasMagic(bytes: Uint8Array): boolean {
   if (bytes.length < MAGIC.length) return false;
   for (let i = 0; i < MAGIC.length; i++) if (bytes[i] !== MAGIC.charCodeAt(i)) return false;
   return true;

@@ -11,7 +11,7 @@ export interface Said {
   text: string;
 }
 
-export const PEOPLE = ['owner', 'tilda', 'ansel', 'birk', 'corin', 'dagny'];
+const PEOPLE = ['owner', 'tilda', 'ansel', 'birk', 'corin', 'dagny'];
 /** Members of each conversation beside the owner. */
 export const ROOMS = [[1], [2], [3], [1, 2, 4], [5]];
 

@@ -61,7 +61,7 @@ function merge(into: Findings, more: Findings): void {
   into.contacts.push(...more.contacts);
 }
 
-export async function hasher(): Promise<{ update(b: Uint8Array): void; digest(): string }> {
+async function hasher(): Promise<{ update(b: Uint8Array): void; digest(): string }> {
   const hash = createHash('sha256');
   return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
 }

@@ -1,4 +1,5 @@
 import type { SqlValue } from '../../sqlite';
+import { toMilliseconds } from '../clock';
 import {
   lookUp,
   type AttachmentField,
@@ -207,13 +208,14 @@ class Working {
         if (facts.clock || facts.blobs > 0 || facts.filled < facts.rows * 0.6) return [];
         if (facts.distinct < 1 || facts.distinct > Math.max(1, facts.rows * 0.7)) return [];
         const link = linkTo(this.links, column.table, name, CONVERSATIONS);
-        const named =
-          CONVERSATIONS.test(name) && !/type|count|version|state|name|title|unread/i.test(name);
+        const named = CONVERSATIONS.test(name) && !/type|count|version|state|unread/i.test(name);
+        const called = /name|title/i.test(name) ? 1 : 0;
         if (!named && !(link && CONVERSATIONS.test(link.to))) return [];
         return [
           {
             column,
-            score: (named ? 2 : 0) + (link ? 2 : 0) + (link?.declared ? 1 : 0) - column.hops
+            score:
+              (named ? 2 : 0) + (link ? 2 : 0) + (link?.declared ? 1 : 0) - called - column.hops
           }
         ];
       })
@@ -567,10 +569,11 @@ function nameOf(column: VirtualColumn): string {
 
 /** Whether two columns of times tell different moments for many rows. */
 function differs(a: VirtualColumn, b: VirtualColumn): boolean {
-  if (a.facts.clock!.clock !== b.facts.clock!.clock) return true;
   let apart = 0;
   a.values.forEach((value, i) => {
-    if (value !== null && b.values[i] !== null && value !== b.values[i]) apart++;
+    const first = toMilliseconds(value, a.facts.clock!.clock);
+    const second = toMilliseconds(b.values[i], b.facts.clock!.clock);
+    if (first !== null && second !== null && Math.abs(first - second) >= 1000) apart++;
   });
   return apart > a.values.length * 0.05;
 }

@@ -1,0 +1,100 @@
+import { Parser } from 'htmlparser2';
+import { byteOffsets, encodingOf } from '../text';
+import { tableOf, type LogRow, type LogTable } from './types';
+
+const LEAST_ROWS = 3;
+
+interface Open {
+  name: string;
+  attributes: Record<string, string>;
+  text: string;
+  start: number;
+  /** Fields of what lies inside, by the names of the elements on the way. */
+  inner: Map<string, string>;
+}
+
+/**
+ * Reads an XML document whose elements repeat: each kind of element that
+ * stands often becomes a table, its attributes and what lies inside it its
+ * columns.
+ */
+export function xmlTables(bytes: Uint8Array, path: string): LogTable[] {
+  const encoding = encodingOf(bytes);
+  const text = new TextDecoder(encoding).decode(bytes);
+  const rows = rowsByElement(text);
+  const offsetOf = byteOffsets(text, encoding);
+  return [...rows].flatMap(([name, list]) => {
+    if (list.length < LEAST_ROWS) return [];
+    const placed = list.map(({ fields, offset, length }) => {
+      const start = offsetOf(offset);
+      return { fields, offset: start, length: offsetOf(offset + length) - start };
+    });
+    return [tableOf(name, path, placed)];
+  });
+}
+
+function rowsByElement(text: string): Map<string, LogRow[]> {
+  const rows = new Map<string, LogRow[]>();
+  const stack: Open[] = [];
+  const parser: Parser = new Parser(
+    {
+      onopentag(name, attributes) {
+        stack.push({
+          name: name.toLowerCase(),
+          attributes,
+          text: '',
+          start: parser.startIndex,
+          inner: new Map()
+        });
+      },
+      ontext(part) {
+        const top = stack[stack.length - 1];
+        if (top) top.text += part;
+      },
+      onclosetag() {
+        const closed = stack.pop();
+        if (!closed) return;
+        const fields = fieldsOf(closed);
+        const parent = stack[stack.length - 1];
+        if (parent) handUp(parent, closed, fields);
+        if (fields.size < 2) return;
+        const row = { fields, offset: closed.start, length: parser.endIndex + 1 - closed.start };
+        const list = rows.get(closed.name);
+        if (list) list.push(row);
+        else rows.set(closed.name, [row]);
+      }
+    },
+    { xmlMode: true, decodeEntities: true }
+  );
+  parser.end(text);
+  return rows;
+}
+
+function fieldsOf({ attributes, text, inner }: Open): Map<string, string> {
+  const fields = new Map<string, string>();
+  for (const [key, value] of Object.entries(attributes)) {
+    // Writers of such files put the word for nothing where nothing is.
+    if (value !== 'null') fields.set(key.toLowerCase(), value);
+  }
+  for (const [key, value] of inner) if (!fields.has(key)) fields.set(key, value);
+  const own = text.trim();
+  if (own !== '') fields.set('text', [fields.get('text'), own].filter(Boolean).join(' '));
+  return fields;
+}
+
+const FLOW = new Set(['div', 'span', 'p', 'b', 'i', 'u', 'a', 'font', 'body', 'html', 'br']);
+const MOST_INNER = 60;
+
+/** An inner element's fields become fields of the outer one; running text joins its text. */
+function handUp(parent: Open, closed: Open, fields: Map<string, string>): void {
+  if (FLOW.has(closed.name)) {
+    const text = fields.get('text') ?? '';
+    parent.text += closed.name === 'br' ? '\n' : text;
+    return;
+  }
+  for (const [key, value] of fields) {
+    if (parent.inner.size >= MOST_INNER) return;
+    const name = key === 'text' ? closed.name : `${closed.name}_${key}`;
+    if (!parent.inner.has(name)) parent.inner.set(name, value);
+  }
+}
