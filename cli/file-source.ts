@@ -1,5 +1,4 @@
 import { closeSync, fstatSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
-import { join, relative } from 'node:path';
 import type { InputFile } from '../core/pass';
 
 /** Open files at most; a folder of a hundred thousand must not exhaust the system's. */
@@ -71,15 +70,15 @@ export class FileSource implements InputFile {
 /** Regular files below a folder, as paths relative to it, in a fixed order. Links are not followed. */
 export function listFiles(folder: string): string[] {
   const found: string[] = [];
-  const visit = (at: string): void => {
+  const visit = (at: string, prefix: string): void => {
     const entries = readdirSync(at, { withFileTypes: true });
     entries.sort((a, b) => (a.name < b.name ? -1 : 1));
     for (const entry of entries) {
-      const path = join(at, entry.name);
-      if (entry.isDirectory()) visit(path);
-      else if (entry.isFile()) found.push(relative(folder, path));
+      const path = prefix + entry.name;
+      if (entry.isDirectory()) visit(`${at}/${entry.name}`, `${path}/`);
+      else if (entry.isFile()) found.push(path);
     }
   };
-  visit(folder);
+  visit(folder, '');
   return found;
 }

@@ -42,12 +42,18 @@ function openPath(path: string): Omit<SourceInput, 'id'> {
 function openFolder(path: string): Omit<SourceInput, 'id'> {
   const names = listFiles(path);
   const above = dirname(path);
-  if (isHashFolder(basename(path), names) && hasManifest(above)) {
+  if (
+    isHashFolder(
+      basename(path),
+      names.map((name) => ({ path: name }))
+    ) &&
+    hasManifest(above)
+  ) {
     const text = `${basename(path)} is one of the numbered folders of a backup; the whole backup in ${basename(above)}, the folder above it, was taken.`;
     const note = { level: 'info' as const, code: 'folder-level', text, path: null };
     return { ...openFolder(above), notes: [note] };
   }
-  const files = names.map((name) => new FileSource(join(path, name), name));
+  const files = names.map((name) => new FileSource(`${path}/${name}`, name));
   return { name: basename(path), files };
 }
 

@@ -1,5 +1,5 @@
-export { drain, openTree } from './tree';
-export type { Tree, TreeFile, TreePackage } from './tree';
+export { drain, listSource, openListed, openTree } from './tree';
+export type { SourceListing, Tree, TreeFile, TreePackage } from './tree';
 export { isHashFolder } from './backup/find';
 export type { FileMark } from './mark';
 export { baseName, folderOf } from './paths';

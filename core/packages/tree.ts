@@ -2,7 +2,7 @@ import type { ByteSource } from '../bytes';
 import type { Device, Note } from '../records';
 import { SqliteFormatError } from '../sqlite';
 import { openAb } from './ab';
-import { findBackups, isHashFolder, type BackupPlace } from './backup/find';
+import { findBackups, isHashFolder } from './backup/find';
 import { openBackup } from './backup/open';
 import { openGzip } from './gzip';
 import { markOf, type FileMark } from './mark';
@@ -47,85 +47,122 @@ const DEEPEST = 8;
 const MOST_PACKAGES = 20_000;
 const MOST_FILES = 4_000_000;
 
+/** What a source lists, before its files are looked into. */
+export interface SourceListing {
+  files: ListedFile[];
+  /** Backups that were recognised by their manifests. */
+  tree: Tree;
+}
+
 /**
- * Opens a source as far as it goes: backups by their manifests, archives by
- * their first bytes, and what lies inside them likewise.
+ * Recognises the backups of a source and lists its files under their real
+ * paths. No file but the manifests is read, so this is quick for any size.
  */
+export function* listSource(
+  name: string,
+  files: ListedFile[],
+  opening: Opening
+): Generator<PackageStep, SourceListing> {
+  const tree: Tree = { files: [], packages: [], device: {}, notes: [] };
+  const found = yield* openBackups(files, tree, opening);
+  if (isHashFolder(name, files)) {
+    const text = `${name} looks like one of the numbered folders of a backup: its files lie there without their names. Choose the folder above it, which holds the backup's listing.`;
+    tree.notes.unshift(warning('inside-backup', text, null));
+  }
+  return { files: found, tree };
+}
+
+/** Looks into the files of a listing: opens archives by their first bytes, and what lies inside them likewise. */
+export function* openListed(
+  listing: SourceListing,
+  opening: Opening,
+  skips: (path: string) => boolean = () => false
+): Generator<PackageStep, Tree> {
+  const builder = new TreeBuilder(listing.tree, opening, skips);
+  yield* builder.look(listing.files, 0);
+  return listing.tree;
+}
+
+/** Opens a source as far as it goes. */
 export function* openTree(
   name: string,
   files: ListedFile[],
   opening: Opening
 ): Generator<PackageStep, Tree> {
-  const builder = new TreeBuilder(opening);
-  yield* builder.add(files, 0);
-  const { tree } = builder;
-  if (
-    isHashFolder(
-      name,
-      files.map((file) => file.path)
-    )
-  ) {
-    const text = `${name} looks like one of the numbered folders of a backup: its files lie there without their names. Choose the folder above it, which holds the backup's listing.`;
-    tree.notes.unshift(warning('inside-backup', text, null));
-  }
-  return tree;
+  return yield* openListed(yield* listSource(name, files, opening), opening);
 }
 
-class TreeBuilder {
-  readonly tree: Tree = { files: [], packages: [], device: {}, notes: [] };
-  private full = false;
-
-  constructor(private readonly opening: Opening) {}
-
-  *add(files: ListedFile[], depth: number): Generator<PackageStep, void> {
-    const rest = yield* this.backups(files, depth);
-    for (const [n, file] of rest.entries()) {
-      if (n % 512 === 511) yield { stage: 'unpack', done: n, total: rest.length };
-      yield* this.file(file, depth);
-    }
-  }
-
-  /** Opens the backups of a listing; what is not theirs is returned. */
-  private *backups(files: ListedFile[], depth: number): Generator<PackageStep, ListedFile[]> {
-    const places = findBackups(new Set(files.map((file) => file.path)));
-    if (places.length === 0) return files;
-    const listing = new Map(files.map((file) => [file.path, file]));
-    let rest = files;
-    for (const place of places) {
-      rest = yield* this.backup(place, listing, rest, depth);
-    }
-    return rest;
-  }
-
-  private *backup(
-    place: BackupPlace,
-    listing: Map<string, ListedFile>,
-    rest: ListedFile[],
-    depth: number
-  ): Generator<PackageStep, ListedFile[]> {
+/** Opens the backups among files; in their place stand the files that they list. */
+function* openBackups(
+  files: ListedFile[],
+  tree: Tree,
+  opening: Opening
+): Generator<PackageStep, ListedFile[]> {
+  const places = findBackups(files);
+  if (places.length === 0) return files;
+  const listing = new Map(files.map((file) => [file.path, file]));
+  let rest = files;
+  let listed: ListedFile[] = [];
+  for (const place of places) {
     const path = place.folder.replace(/\/$/, '');
     if (place.folder !== '') {
       const text = `The backup lies in the folder ${path} of what was chosen.`;
-      this.tree.notes.push({ level: 'info', code: 'folder-level', text, path });
+      tree.notes.push({ level: 'info', code: 'folder-level', text, path });
     }
-    const opened = yield* this.attempt(path, () => openBackup(place, listing, this.opening));
-    if (!opened) return rest;
-    this.took(path, opened);
-    yield* this.unfolded(opened.files, depth);
-    return rest.filter((file) => !isStored(file.path, place.folder));
+    const opened = yield* attempt(tree, path, () => openBackup(place, listing, opening));
+    if (!opened) continue;
+    took(tree, path, opened);
+    listed = listed.concat(opened.files);
+    rest = rest.filter((file) => !isStored(file.path, place.folder));
   }
+  return [...listed, ...rest];
+}
 
-  /** Files of an opened package, already unfolded: no manifest is looked for among them. */
-  private *unfolded(files: ListedFile[], depth: number): Generator<PackageStep, void> {
+function took(tree: Tree, path: string, opened: OpenedPackage): void {
+  const { kind, lock, files } = opened;
+  tree.packages.push({ path, kind, lock, files: files.length });
+  tree.notes.push(...opened.notes);
+  for (const [key, value] of Object.entries(opened.device)) {
+    const known = tree.device as Record<string, unknown>;
+    known[key] ??= value;
+  }
+}
+
+/** Damage in one package is noted and does not hinder the rest. */
+function* attempt(
+  tree: Tree,
+  path: string,
+  open: () => Generator<PackageStep, OpenedPackage>
+): Generator<PackageStep, OpenedPackage | null> {
+  try {
+    return yield* open();
+  } catch (error) {
+    if (!(error instanceof PackageError) && !(error instanceof SqliteFormatError)) throw error;
+    const text = `${path || 'The backup'} could not be opened: ${plain(error)}.`;
+    tree.notes.push({ level: 'error', code: 'damaged', text, path });
+    return null;
+  }
+}
+
+class TreeBuilder {
+  private full = false;
+
+  constructor(
+    private readonly tree: Tree,
+    private readonly opening: Opening,
+    private readonly skips: (path: string) => boolean
+  ) {}
+
+  *look(files: ListedFile[], depth: number): Generator<PackageStep, void> {
     for (const [n, file] of files.entries()) {
       if (n % 512 === 511) yield { stage: 'unpack', done: n, total: files.length };
-      yield* this.file(file, depth + 1);
+      yield* this.file(file, depth);
     }
   }
 
   private *file(file: ListedFile, depth: number): Generator<PackageStep, void> {
     if (this.tree.files.length >= MOST_FILES) return this.overflow();
-    const mark = file.locked ? 'other' : markOf(file.head());
+    const mark = file.locked || this.skips(file.path) ? 'other' : markOf(file.head());
     this.tree.files.push({ file, mark });
     const open = opener(mark);
     if (!open) return;
@@ -135,14 +172,14 @@ class TreeBuilder {
         this.tree.notes.push(warning('nesting', text, file.path));
       return;
     }
-    const { opening } = this;
-    const opened = yield* this.attempt(file.path, function* () {
+    const { opening, tree } = this;
+    const opened = yield* attempt(tree, file.path, function* () {
       return yield* open(yield* file.open(), `${file.path}/`, opening);
     });
     if (!opened) return;
-    this.took(file.path, opened);
+    took(tree, file.path, opened);
     for (const inner of opened.files) inner.origin = file.origin;
-    yield* this.add(opened.files, depth + 1);
+    yield* this.look(yield* openBackups(opened.files, tree, opening), depth + 1);
   }
 
   private overflow(): void {
@@ -150,31 +187,6 @@ class TreeBuilder {
     this.full = true;
     const text = `The source lists more than ${MOST_FILES} files; the rest was left out.`;
     this.tree.notes.push(warning('too-many-files', text, null));
-  }
-
-  private took(path: string, opened: OpenedPackage): void {
-    const { kind, lock, files } = opened;
-    this.tree.packages.push({ path, kind, lock, files: files.length });
-    this.tree.notes.push(...opened.notes);
-    for (const [key, value] of Object.entries(opened.device)) {
-      const known = this.tree.device as Record<string, unknown>;
-      known[key] ??= value;
-    }
-  }
-
-  /** Damage in one package is noted and does not hinder the rest. */
-  private *attempt(
-    path: string,
-    open: () => Generator<PackageStep, OpenedPackage>
-  ): Generator<PackageStep, OpenedPackage | null> {
-    try {
-      return yield* open();
-    } catch (error) {
-      if (!(error instanceof PackageError) && !(error instanceof SqliteFormatError)) throw error;
-      const text = `${path || 'The backup'} could not be opened: ${plain(error)}.`;
-      this.tree.notes.push({ level: 'error', code: 'damaged', text, path });
-      return null;
-    }
   }
 }
 

@@ -72,26 +72,41 @@ export function emptyPackage(kind: PackageKind): OpenedPackage {
   return { kind, files: [], device: {}, notes: [], lock: null };
 }
 
-/** A file whose bytes are at hand. */
+/** A file whose bytes are at hand. A class, because sources list a hundred thousand of them. */
+class PlainFile implements ListedFile {
+  readonly createdAt = null;
+  readonly locked = false;
+
+  constructor(
+    readonly path: string,
+    public origin: string,
+    private readonly source: ByteSource & { readonly modifiedAt?: number | null },
+    private readonly time: number | null
+  ) {}
+
+  get size(): number {
+    return this.source.size;
+  }
+
+  get modifiedAt(): number | null {
+    return this.time ?? this.source.modifiedAt ?? null;
+  }
+
+  head(): Uint8Array {
+    return this.source.read(0, HEAD_BYTES);
+  }
+
+  *open(): Generator<PackageStep, ByteSource> {
+    return this.source;
+  }
+}
+
 export function plainFile(
   path: string,
-  source: ByteSource,
+  source: ByteSource & { readonly modifiedAt?: number | null },
   modifiedAt: number | null = null
 ): ListedFile {
-  return {
-    path,
-    origin: path,
-    get size() {
-      return source.size;
-    },
-    modifiedAt,
-    createdAt: null,
-    locked: false,
-    head: () => source.read(0, HEAD_BYTES),
-    *open() {
-      return source;
-    }
-  };
+  return new PlainFile(path, path, source, modifiedAt);
 }
 
 export function warning(code: string, text: string, path: string | null): Note {

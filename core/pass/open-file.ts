@@ -6,7 +6,7 @@ import type { SourceInput } from './types';
 export function openFile(input: SourceInput, path: string, opening: Opening): ByteSource | null {
   const direct = input.files.find((file) => file.name === path);
   if (direct) return direct;
-  const files = input.files.map((file) => plainFile(file.name, file, file.modifiedAt ?? null));
+  const files = input.files.map((file) => plainFile(file.name, file));
   const tree = drain(openTree(input.name, files, opening));
   const found = tree.files.find(({ file }) => file.path === path);
   return found ? drain(found.file.open()) : null;

@@ -1,9 +1,11 @@
 import {
-  openTree,
+  listSource,
+  openListed,
   PackageError,
   plainFile,
   type ListedFile,
   type PackageStep,
+  type SourceListing,
   type Tree,
   type TreeFile
 } from '../packages';
@@ -108,8 +110,13 @@ class Pass {
   /** Opens packages to any depth. */
   private async *open(): AsyncGenerator<PassEvent, Tree> {
     const { input, keys, scratch } = this.request;
-    const files = input.files.map((file) => plainFile(file.name, file, file.modifiedAt ?? null));
-    const tree = yield* this.steps(openTree(input.name, files, { keys, scratch }));
+    const files = input.files.map((file) => plainFile(file.name, file));
+    const opening = { keys, scratch };
+    const listing = yield* this.steps(listSource(input.name, files, opening));
+    yield* this.listed(listing);
+    // A quick look goes by what the store itself lists; names of pictures are believed then.
+    const skips = this.request.depth === 'indexed' ? isMediaName : () => false;
+    const tree = yield* this.steps(openListed(listing, opening, skips));
     const { inside, device } = this.source;
     Object.assign(device, withoutNulls(tree.device));
     inside.files = tree.files.length;
@@ -118,6 +125,17 @@ class Pass {
     for (const { path, lock } of tree.packages)
       if (lock) yield this.note(lockNote(path, lock.reason));
     return tree;
+  }
+
+  /** Tells what was recognised before anything is looked into. */
+  private async *listed({ files, tree }: SourceListing): AsyncGenerator<PassEvent> {
+    const { source } = this;
+    const [first] = tree.packages;
+    if (first) source.kind = first.kind;
+    source.inside.files = files.length;
+    source.inside.packages = [...tree.packages];
+    Object.assign(source.device, withoutNulls(tree.device));
+    yield { type: 'source', source };
   }
 
   /** Runs the steps of a package's opening at the pace of the pass. */
@@ -394,6 +412,12 @@ function fileRecord(
     state: 'live',
     proofs: []
   };
+}
+
+const MEDIA_NAME = /\.(jpe?g|heic|png|gif|webp|mov|mp4|m4v|3gp|m4a|mp3|aac|caf|amr|opus|ogg|wav)$/i;
+
+function isMediaName(path: string): boolean {
+  return MEDIA_NAME.test(path);
 }
 
 function isMedia(mime: string | null): boolean {

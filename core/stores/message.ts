@@ -77,7 +77,7 @@ export class MessageReader {
       rowid: row.rowid ?? this.declaredKey(row),
       unique: mapping.unique ? textOf([row.table.value(row, mapping.unique)]) : null,
       direction,
-      sender: direction === 'outgoing' ? null : this.address(mapping.sender, row),
+      sender: writes(direction) ? this.address(mapping.sender, row) : null,
       sentAt: this.clocks.time(mapping.sentAt, row),
       deliveredAt: mapping.deliveredAt ? this.clocks.time(mapping.deliveredAt, row) : null,
       readAt: mapping.readAt ? this.clocks.time(mapping.readAt, row) : null,
@@ -217,6 +217,11 @@ export class MessageReader {
       earlierOf: message.key
     }));
   }
+}
+
+/** Whether somebody else wrote; what the app wrote itself has no writer. */
+function writes(direction: Direction): boolean {
+  return direction === 'incoming' || direction === 'unknown';
 }
 
 function directionOf(

@@ -121,7 +121,7 @@ class BackupFiles {
     const stored = this.stored(id);
     if (path === undefined || relative === '') return;
     if (!stored) this.missing++;
-    else this.add(path, stored, lazyFacts(blob));
+    else this.add(path, stored, blob);
   }
 
   private stored(id: string): ListedFile | undefined {
@@ -144,38 +144,13 @@ class BackupFiles {
       const stored = this.stored(id);
       if (!safe) continue;
       if (!stored) this.missing++;
-      else this.add(safe.path, stored, () => record);
+      else this.add(safe.path, stored, record);
     }
   }
 
-  private add(path: string, stored: ListedFile, facts: () => FileFacts): void {
+  private add(path: string, stored: ListedFile, facts: FactsSource): void {
     const full = this.place.folder + path;
-    const { keys } = this;
-    const open = function* (): Generator<PackageStep, ByteSource> {
-      const source = renamed(yield* stored.open(), full);
-      const { key, size } = facts();
-      if (!keys || !key) return source;
-      const plain = keys.decrypt(source, key, size);
-      if (!plain) throw new PackageError(full, 0, 'its own key does not open with this password');
-      return plain;
-    };
-    this.result.files.push({
-      path: full,
-      origin: stored.origin,
-      // The listed size says where the padding of encrypted data begins; plain files tell their own.
-      get size() {
-        return keys ? facts().size : stored.size;
-      },
-      get modifiedAt() {
-        return facts().modifiedAt;
-      },
-      get createdAt() {
-        return facts().createdAt;
-      },
-      locked: false,
-      head: () => (keys ? headOf(drain(open())) : stored.head()),
-      open
-    });
+    this.result.files.push(new StoredFile(full, stored, facts, this.keys));
   }
 
   finish(): void {
@@ -184,6 +159,61 @@ class BackupFiles {
       const text = `${missing} files that the backup lists are not in it.`;
       result.notes.push(warning('missing-files', text, place.folder || null));
     }
+  }
+}
+
+/** What the listing keeps of a file: the archived description, or the record of the older layout. */
+type FactsSource = SqlValue | FileFacts | undefined;
+
+/** A file of a backup under its real path. Its description is read when it is asked for. */
+class StoredFile implements ListedFile {
+  origin: string;
+  readonly locked = false;
+  private known: FileFacts | null = null;
+
+  constructor(
+    readonly path: string,
+    private readonly stored: ListedFile,
+    private readonly source: FactsSource,
+    private readonly keys: BackupKeys | null
+  ) {
+    this.origin = stored.origin;
+  }
+
+  private get facts(): FileFacts {
+    const { source } = this;
+    const isRecord = typeof source === 'object' && source !== null && 'size' in source;
+    return (this.known ??= isRecord ? source : fileFacts(source));
+  }
+
+  /** The listed size says where the padding of encrypted data begins; plain files tell their own. */
+  get size(): number | null {
+    return this.keys ? this.facts.size : this.stored.size;
+  }
+
+  get modifiedAt(): number | null {
+    return this.facts.modifiedAt;
+  }
+
+  get createdAt(): number | null {
+    return this.facts.createdAt;
+  }
+
+  head(): Uint8Array {
+    if (!this.keys) return this.stored.head();
+    const source = drain(this.open());
+    return source ? source.read(0, HEAD_BYTES) : new Uint8Array(0);
+  }
+
+  *open(): Generator<PackageStep, ByteSource> {
+    const source = renamed(yield* this.stored.open(), this.path);
+    if (!this.keys) return source;
+    const { key, size } = this.facts;
+    if (!key) return source;
+    const plain = this.keys.decrypt(source, key, size);
+    if (!plain)
+      throw new PackageError(this.path, 0, 'its own key does not open with this password');
+    return plain;
   }
 }
 
@@ -198,15 +228,6 @@ function drain(opening: Generator<PackageStep, ByteSource>): ByteSource | null {
     if (error instanceof PackageError) return null;
     throw error;
   }
-}
-
-function headOf(source: ByteSource | null): Uint8Array {
-  return source ? source.read(0, HEAD_BYTES) : new Uint8Array(0);
-}
-
-function lazyFacts(blob: SqlValue | undefined): () => FileFacts {
-  let known: FileFacts | null = null;
-  return () => (known ??= fileFacts(blob));
 }
 
 function renamed(source: ByteSource, name: string): ByteSource {
