@@ -6,6 +6,7 @@ import {
   fileToFile,
   messageToFile,
   sourceToFile,
+  storeToFile,
   CASE_FORMAT,
   type FileRecord,
   type Findings,
@@ -25,7 +26,7 @@ type Section = [name: string, record: string, items: Iterable<unknown>];
 function sections({ sources, findings, files }: CaseContent): Section[] {
   return [
     ['sources', 'source', sources.map(sourceToFile)],
-    ['stores', 'store', findings.stores],
+    ['stores', 'store', mapped(findings.stores, storeToFile)],
     ['people', 'person', findings.people],
     ['threads', 'thread', findings.threads],
     ['messages', 'message', mapped(findings.messages, messageToFile)],

@@ -8,7 +8,8 @@ import {
   type FileRecord,
   type Findings,
   type Message,
-  type Source
+  type Source,
+  type Store
 } from './model';
 
 type FileMessage = CaseFile['messages'][number];
@@ -54,6 +55,10 @@ export function messageToFile(message: Message): FileMessage {
 export function sourceToFile({ inside: _, ...source }: Source): FileSource {
   const device = { ...source.device, backedUpAt: isoTime(source.device.backedUpAt) };
   return { ...source, device };
+}
+
+export function storeToFile({ span: _, ...store }: Store): CaseFile['stores'][number] {
+  return store;
 }
 
 export function attachmentToFile({
@@ -125,7 +130,7 @@ export function toCaseFile(
     made: made.toISOString(),
     zone,
     sources: sources.map(sourceToFile),
-    stores: findings.stores,
+    stores: findings.stores.map(storeToFile),
     people: findings.people,
     threads: findings.threads,
     messages: findings.messages.map(messageToFile),
@@ -147,7 +152,7 @@ export function fromCaseFile(file: CaseFile): {
   return {
     sources: file.sources.map(sourceFromFile),
     findings: {
-      stores: file.stores,
+      stores: file.stores.map((store) => ({ ...store, span: null })),
       people: file.people,
       threads: file.threads,
       messages: file.messages.map((m) => messageFromFile(m, storeOfThread.get(m.thread) ?? '')),

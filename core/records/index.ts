@@ -8,6 +8,7 @@ export {
   fromCaseFile,
   messageToFile,
   sourceToFile,
+  storeToFile,
   toCaseFile
 } from './convert';
 export {

@@ -157,6 +157,8 @@ export interface Store {
   counts: Counts;
   /** Why not more was found. */
   limits: string[];
+  /** First and last known moment; no part of the case file. */
+  span: { from: number; to: number } | null;
 }
 
 export interface Note {

@@ -1,3 +1,5 @@
+import { md5 } from '@noble/hashes/legacy.js';
+import { toHex } from '../bytes';
 import type { TableSchema } from '../sqlite';
 import type { ReadingProfile } from './profile';
 import { builtInProfiles } from './profiles';
@@ -14,7 +16,8 @@ export interface Choice {
  * How well a profile suits a set of tables, 0 to 100: 0 when something it
  * needs is missing, else 60 plus the share of the other columns it knows.
  */
-function fitOf(profile: ReadingProfile, tables: TableSchema[]): number {
+function fitOf(profile: ReadingProfile, tables: TableSchema[], fingerprint: string): number {
+  if (profile.fingerprint !== undefined && profile.fingerprint === fingerprint) return 100;
   const has = (table: string, column: string): boolean =>
     tables.some(
       (t) =>
@@ -28,6 +31,14 @@ function fitOf(profile: ReadingProfile, tables: TableSchema[]): number {
   const known = pairs(profile.knows);
   const present = known.filter(([table, column]) => has(table, column)).length;
   return Math.round(60 + (40 * present) / Math.max(known.length, 1));
+}
+
+/** What databases of the same make share: the names of their tables and columns. */
+export function schemaFingerprint(tables: readonly TableSchema[]): string {
+  const lines = tables.map(({ name, columns }) =>
+    `${name}(${columns.map((column) => column.name).join(',')})`.toLowerCase()
+  );
+  return toHex(md5(new TextEncoder().encode(lines.sort().join('\n'))));
 }
 
 function pairs(columns: Record<string, string[]>): [string, string][] {
@@ -45,8 +56,9 @@ export function fittingProfiles(
   tables: TableSchema[],
   more: readonly ReadingProfile[] = []
 ): Choice[] {
+  const fingerprint = schemaFingerprint(tables);
   const ranked = [...more, ...builtInProfiles]
-    .map((profile) => ({ profile, fit: fitOf(profile, tables) }))
+    .map((profile) => ({ profile, fit: fitOf(profile, tables, fingerprint) }))
     .filter(({ fit }) => fit > 0)
     .sort((a, b) => b.fit - a.fit);
   const taken = new Set<string>();

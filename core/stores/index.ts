@@ -1,6 +1,11 @@
-export { fittingProfiles, readsHashedNames, tablesOf } from './fit';
+export { fittingProfiles, readsHashedNames, schemaFingerprint, tablesOf } from './fit';
+export { builtInProfiles } from './profiles';
+export { readingProfileSchema } from './profile-schema';
+export { openDesk } from './worked-out/desk';
+export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';
 export type { Choice } from './fit';
-export type { ReadingProfile } from './profile';
+export { CLOCKS_BY_NAME } from './profile';
+export type { Clock, Expression, MessageMapping, ReadingProfile } from './profile';
 export { readStore } from './read';
 export { TableSet } from './tables';
 export type { ReadableTable } from './tables';

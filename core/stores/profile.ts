@@ -18,6 +18,8 @@ export interface ReadingProfile {
   contacts?: ContactMapping[];
   /** Names that the store itself gives to addresses. */
   names?: NameField[];
+  /** The very make of database that it was saved for: see `schemaFingerprint`. */
+  fingerprint?: string;
 }
 
 export interface MessageMapping {

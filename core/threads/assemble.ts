@@ -227,7 +227,7 @@ class Assembly {
     }
     const { messages, calls, contacts } = this;
     const counts = countStates([...messages, ...calls, ...contacts]);
-    const store: Store = { ...this.facts, counts };
+    const store: Store = { ...this.facts, counts, span: spanOf([...messages, ...calls]) };
     return {
       stores: [store],
       people: [...this.people.values()],
@@ -251,4 +251,18 @@ export function byTime(a: Message, b: Message): number {
 const collator = new Intl.Collator('en', { numeric: true });
 function compareIds(a: string, b: string): number {
   return collator.compare(a, b);
+}
+
+function spanOf(
+  records: readonly { sentAt?: number | null; at?: number | null }[]
+): { from: number; to: number } | null {
+  let from = Infinity;
+  let to = -Infinity;
+  for (const record of records) {
+    const at = record.sentAt ?? record.at ?? null;
+    if (at === null) continue;
+    if (at < from) from = at;
+    if (at > to) to = at;
+  }
+  return from <= to ? { from, to } : null;
 }

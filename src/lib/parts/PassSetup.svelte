@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { TZDate } from '@date-fns/tz';
+  import type { Kind } from '$core/pass';
   import type { Depth } from '$core/records';
   import { errorText } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
@@ -15,13 +17,40 @@
     }
   ];
 
+  const KINDS: { kind: Kind; title: string }[] = [
+    { kind: 'messages', title: 'Messages' },
+    { kind: 'calls', title: 'Calls' },
+    { kind: 'contacts', title: 'Contacts' },
+    { kind: 'media', title: 'Media' },
+    { kind: 'files', title: 'Files' }
+  ];
+
   let depth = $state<Depth>('freed');
+  let kinds = $state<Kind[]>(KINDS.map(({ kind }) => kind));
+  let from = $state('');
+  let to = $state('');
+  let addresses = $state('');
   const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const examined = $derived(source.pass.state === 'done');
 
+  const DAY = 86_400_000;
+
+  /** The beginning of a day in the case's zone. */
+  function dayStart(day: string): number | null {
+    const [year, month, date] = day.split('-').map(Number);
+    if (!year || !month || !date) return null;
+    return new TZDate(year, month - 1, date, open.summary!.record.zone).getTime();
+  }
+
   async function begin(): Promise<void> {
     try {
-      await open.desk.beginPass(source.id, depth);
+      const span = { from: dayStart(from), to: dayStart(to) };
+      await open.desk.beginPass(source.id, depth, {
+        kinds: [...kinds],
+        from: span.from,
+        to: span.to === null ? null : span.to + DAY - 1,
+        addresses: addresses.split(/[,;\n]/).filter((address) => address.trim() !== '')
+      });
     } catch (error) {
       open.failure = errorText(error);
     }
@@ -41,7 +70,29 @@
       </label>
     {/each}
   </fieldset>
-  <button class="action main go" onclick={begin} disabled={busy}
+  <details>
+    <summary>Narrow what to look for</summary>
+    <fieldset class="kinds">
+      <legend>Kinds</legend>
+      {#each KINDS as { kind, title } (kind)}
+        <label><input type="checkbox" value={kind} bind:group={kinds} /> {title}</label>
+      {/each}
+    </fieldset>
+    <div class="days">
+      <label for="want-from">From</label>
+      <input id="want-from" class="field" type="date" bind:value={from} />
+      <label for="want-to">To</label>
+      <input id="want-to" class="field" type="date" bind:value={to} />
+    </div>
+    <label class="with" for="want-with">Only with these numbers or addresses</label>
+    <input
+      id="want-with"
+      class="field wide"
+      placeholder="all; several are parted by commas"
+      bind:value={addresses}
+    />
+  </details>
+  <button class="action main go" onclick={begin} disabled={busy || kinds.length === 0}
     >{busy ? 'Pass is running' : 'Begin pass'}</button
   >
   {#if source.stores.length > 0}
@@ -71,7 +122,7 @@
     margin: 6px 0 0;
     padding: 0;
   }
-  label {
+  fieldset:not(.kinds) label {
     display: grid;
     grid-template-columns: 22px 1fr;
     border: 1px solid var(--rule);
@@ -80,13 +131,49 @@
     margin-top: 8px;
     cursor: pointer;
   }
-  label.on {
+  fieldset label.on {
     border-color: var(--accent);
     background: var(--accent-wash);
   }
   input {
     accent-color: var(--accent);
     align-self: center;
+  }
+  details {
+    margin-top: 12px;
+    border: 1px solid var(--rule);
+    border-radius: 2px;
+    padding: 7px 11px;
+    font-size: 12.5px;
+  }
+  summary {
+    cursor: pointer;
+    font-weight: 600;
+    font-size: 13px;
+  }
+  .kinds {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+  }
+  .kinds legend,
+  .with {
+    color: var(--soft);
+  }
+  .kinds label {
+    display: inline-flex;
+    align-items: center;
+    gap: 5px;
+  }
+  .days {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 4px 8px;
+    align-items: center;
+    margin: 8px 0;
+  }
+  .wide {
+    width: 100%;
   }
   b {
     font-weight: 600;

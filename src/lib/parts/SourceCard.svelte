@@ -7,6 +7,8 @@
   import { bytes, count, date, errorText, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
+  import LockField from './LockField.svelte';
+  import SourceInside from './SourceInside.svelte';
   import StateBar from './StateBar.svelte';
 
   interface Props {
@@ -17,16 +19,17 @@
   }
   const { source, open, selected, onselect }: Props = $props();
 
-  const PROFILES: Record<string, string> = {
-    'telephony-provider': 'telephony provider',
-    'handle-chat': 'handle–chat'
-  };
-
+  const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const size = $derived(source.files.reduce((sum, file) => sum + file.bytes, 0));
   const notes = $derived(source.source?.notes ?? []);
-  const errors = $derived(notes.filter((note) => note.level === 'error'));
+  const LOCKS = ['key-needed', 'wrong-key'];
+  const errors = $derived(
+    notes.filter((note) => note.level === 'error' && !LOCKS.includes(note.code))
+  );
+  const locked = $derived(
+    busy ? [] : (source.source?.inside?.packages ?? []).filter((pack) => pack.lock !== null)
+  );
   const others = $derived(notes.filter((note) => note.level !== 'error'));
-  const limits = $derived(source.stores.flatMap((store) => store.limits));
   const failed = $derived(errors.length > 0 && source.stores.length === 0);
   const totals = $derived(
     source.stores.reduce<Counts>((sum, { counts }) => {
@@ -47,9 +50,26 @@
     }
   }
 
+  /** Checksums of more files than these are listed elsewhere. */
+  const MOST_LISTED = 6;
+
+  const KINDS: Record<string, string> = {
+    database: 'message database',
+    card: 'card',
+    log: 'text log',
+    folder: 'folder',
+    'manifest-backup': 'manifest backup',
+    'flat-backup': 'manifest backup, older layout',
+    'ab-archive': '.ab archive',
+    tar: 'tar archive',
+    zip: 'zip archive',
+    gzip: 'packed file',
+    'sealed-store': 'sealed store'
+  };
+
   function kind(): string {
-    if (source.files.length > 1 && source.source?.kind !== 'database') return 'folder';
-    return source.source?.kind === 'database' ? 'message database' : 'file';
+    const known = KINDS[source.source?.kind ?? ''];
+    return known ?? (source.files.length > 1 ? 'folder' : 'file');
   }
 </script>
 
@@ -76,7 +96,7 @@
       >
     </div>
     <div class="mono soft">
-      SHA-256 {shortHash(source.files[0]?.sha256 ?? '')}
+      SHA-256 {shortHash(source.source?.sha256 || (source.files[0]?.sha256 ?? ''))}
       {#if source.source}<span class:alarm={!unchanged}
           >{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span
         >{/if}
@@ -87,6 +107,7 @@
         <StateBar counts={totals} />
         <span class="legend">
           <b>{count(totals.live)}</b> live
+          {#if totals.held > 0}· <b class="held tone">{count(totals.held)}</b> held{/if}
           {#if totals.recovered > 0}· <b class="recovered tone">{count(totals.recovered)}</b> recovered{/if}
           {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b>
             {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
@@ -98,6 +119,8 @@
         <span class="legend"
           >{source.pass.state === 'queued' ? 'waiting for its pass' : 'pass is running'}</span
         >
+      {:else if locked.length > 0}
+        <span class="legend">locked</span>
       {:else if !failed}
         <span class="legend">no messages found</span>
       {/if}
@@ -106,32 +129,8 @@
 
   {#each errors as note (note.text)}<p class="error">{note.text}</p>{/each}
 
-  {#if source.stores.length > 0}
-    <div class="inside">
-      <table>
-        <thead>
-          <tr
-            ><th>Store</th><th>Reading profile</th><th class="n">live</th><th class="n"
-              >recovered</th
-            ><th class="n">fragments</th><th class="n">earlier</th></tr
-          >
-        </thead>
-        <tbody>
-          {#each source.stores as store (store.id)}
-            <tr>
-              <td class="mono">{store.path}</td>
-              <td>{PROFILES[store.profile] ?? store.profile}, built in, fit {store.fit}</td>
-              <td class="n">{count(store.counts.live)}</td>
-              <td class="n recovered tone">{count(store.counts.recovered)}</td>
-              <td class="n fragment tone">{count(store.counts.fragment)}</td>
-              <td class="n earlier tone">{count(store.counts.earlier)}</td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-      {#if limits.length > 0}<p class="why"><b>Why not more:</b> {limits.join(' ')}</p>{/if}
-    </div>
-  {/if}
+  {#each locked as pack (pack.path)}<LockField sourceId={source.id} {pack} {open} />{/each}
+  <SourceInside {source} />
   {#if others.length > 0}
     <ul class="notes">
       {#each others as note (note.text)}<li>{note.text}</li>{/each}
@@ -142,9 +141,13 @@
     </p>{/if}
   {#if selected}
     <div class="foot">
-      {#each source.files as file (file.path)}<span class="mono soft"
+      {#each source.files.slice(0, MOST_LISTED) as file (file.path)}<span class="mono soft"
           >{file.path} · {file.sha256}</span
         >{/each}
+      {#if source.files.length > MOST_LISTED}<span class="soft"
+          >and {plural(source.files.length - MOST_LISTED, 'further file')}, listed under Files in
+          Read</span
+        >{/if}
       <button class="action quiet" onclick={remove}>Take off the shelf</button>
     </div>
   {/if}
@@ -202,40 +205,10 @@
     margin: 0;
     padding: 0 14px 12px 62px;
   }
-  .inside {
-    border-top: 1px solid var(--hair);
-    padding: 4px 14px 10px 62px;
-    overflow-x: auto;
-  }
-  table {
-    border-collapse: collapse;
-    width: 100%;
-    font-size: 12.5px;
-  }
-  th {
-    text-align: left;
-    font-weight: 400;
-    color: var(--soft);
-    padding: 5px 8px 3px 0;
-    border-bottom: 1px solid var(--hair);
-  }
-  td {
-    padding: 5px 8px 5px 0;
-    border-bottom: 1px solid var(--hair);
-  }
-  .n {
-    text-align: right;
-    font-variant-numeric: tabular-nums;
-  }
-  .why,
   .notes {
     margin: 8px 0 0;
     color: var(--soft);
     font-size: 12.5px;
-  }
-  .why b {
-    color: var(--ink);
-    font-weight: 600;
   }
   .notes {
     padding: 0 14px 10px 62px;
@@ -266,7 +239,6 @@
     }
   }
   @media (max-width: 600px) {
-    .inside,
     .foot,
     .notes,
     .error {

@@ -1,5 +1,5 @@
 import { STATES, type RecordState } from '$core/records';
-import type { ReadFilter } from '../worker/protocol';
+import type { Facet, ReadFilter } from '../worker/protocol';
 
 interface Place {
   correspondent: string | null;
@@ -8,6 +8,7 @@ interface Place {
   from: number | null;
   to: number | null;
   margin: boolean;
+  facet: Facet;
 }
 
 /** Where the reader is and what the view is narrowed to; the place is kept, so that a reload comes back to it. */
@@ -20,6 +21,7 @@ class Reading {
   /** Message in focus. */
   message = $state<string | null>(null);
   margin = $state(true);
+  facet = $state<Facet>('messages');
   private caseId = '';
 
   filter: ReadFilter = $derived({
@@ -42,12 +44,13 @@ class Reading {
     this.message = place?.message ?? null;
     // A narrow page has no room beside the lines: there the margin is asked for.
     this.margin = place?.margin ?? innerWidth > 820;
+    this.facet = place?.facet ?? 'messages';
   }
 
   save(): void {
     if (this.caseId === '') return;
-    const { correspondent, message, states, from, to, margin } = this;
-    const place: Place = { correspondent, message, states, from, to, margin };
+    const { correspondent, message, states, from, to, margin, facet } = this;
+    const place: Place = { correspondent, message, states, from, to, margin, facet };
     localStorage.setItem(`place ${this.caseId}`, JSON.stringify(place));
   }
 

@@ -1,4 +1,8 @@
-import { EVERYTHING, openFile } from '$core/pass';
+import { EVERYTHING, openFile, type Want } from '$core/pass';
+import type { ProfileDesk, ReadingProfile } from '$core/stores';
+import { deleteProfile, savedProfiles } from '../storage/profiles';
+import { Facets } from './facets';
+import { deskOver, importProfile, keepProfile, trial } from './profiles';
 import { toCaseFile, type Depth } from '$core/records';
 import { proofText, ZonedTime } from '$core/produce';
 import { putCase } from '../storage/casebook';
@@ -13,19 +17,27 @@ import { Jobs } from './jobs';
 import { gatherProduction, previewPage, runProduction } from './producing';
 import type {
   AddResult,
+  CallRow,
   CaseDeskApi,
   CaseSummary,
+  ContactRow,
   CorrespondentRow,
   DeskEvent,
   ExhibitRow,
+  FacetCounts,
+  FileFacet,
+  FilePage,
   LineDetail,
   LinePage,
   NamedBlob,
   ProductionResult,
   ProductionSettings,
+  ProfileImport,
+  ProfileTrial,
   ProofView,
   ReadFilter,
-  River
+  River,
+  WantSpec
 } from './protocol';
 import { Reader } from './query';
 import { Shelf } from './shelf';
@@ -43,6 +55,7 @@ export class CaseDesk implements CaseDeskApi {
   private reader!: Reader;
   /** Files inside packages that were opened to show their bytes. */
   private readonly opened = new Map<string, ByteSource>();
+  private facetsCache: Facets | null = null;
   /** Passwords and keys given for sources; kept only as long as this worker lives. */
   private readonly keys = new Map<string, string[]>();
 
@@ -70,7 +83,72 @@ export class CaseDesk implements CaseDeskApi {
 
   private async load(): Promise<void> {
     this.holdings = new Holdings(await this.shelf.chunks());
+    this.facetsCache = null;
     this.refresh();
+  }
+
+  /** Built when first asked for: a case can list a hundred thousand files. */
+  private async facetsOf(): Promise<Facets> {
+    if (this.facetsCache) return this.facetsCache;
+    const time = new ZonedTime(this.record.zone);
+    const [sources, files] = await Promise.all([this.shelf.sources(), this.shelf.files()]);
+    return (this.facetsCache = new Facets(this.holdings, this.naming(), time, sources, files));
+  }
+
+  async facets(): Promise<FacetCounts> {
+    return (await this.facetsOf()).counts();
+  }
+  async calls(): Promise<CallRow[]> {
+    return (await this.facetsOf()).calls();
+  }
+  async contacts(): Promise<ContactRow[]> {
+    return (await this.facetsOf()).contacts();
+  }
+  async files(facet: FileFacet, query: string, from: number, to: number): Promise<FilePage> {
+    return (await this.facetsOf()).files(facet, query, from, to);
+  }
+
+  async fileBlob(sourceId: string, path: string): Promise<Blob | null> {
+    const file = await this.sourceFile(sourceId, path);
+    return file && new Blob([Uint8Array.from(file.read(0, file.size))]);
+  }
+
+  private async sourceFile(sourceId: string, path: string): Promise<ByteSource | null> {
+    const source = await this.shelf.get(sourceId);
+    return source ? this.fileOf(source, path) : null;
+  }
+
+  async profileDesk(sourceId: string, path: string): Promise<ProfileDesk | null> {
+    const file = await this.sourceFile(sourceId, path);
+    return file && deskOver(file);
+  }
+
+  async tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial> {
+    const file = await this.sourceFile(sourceId, path);
+    const error = 'The database is not kept in this browser any more.';
+    return file ? trial(file, profile, this.record.zone) : { total: 0, lines: [], error };
+  }
+
+  async profiles(): Promise<ReadingProfile[]> {
+    return savedProfiles();
+  }
+  async saveProfile(profile: ReadingProfile): Promise<void> {
+    await keepProfile(profile);
+  }
+  async removeProfile(id: string): Promise<void> {
+    await deleteProfile(id);
+  }
+  async importProfile(json: string): Promise<ProfileImport> {
+    return importProfile(json);
+  }
+
+  async unlock(sourceId: string, key: string): Promise<void> {
+    const source = await this.shelf.get(sourceId);
+    if (!source) throw new Error('This source is no longer on the shelf.');
+    // The newest is tried first: deriving a key takes long.
+    this.keys.set(sourceId, [key, ...(this.keys.get(sourceId) ?? []).slice(0, 4)]);
+    const depth = 'depth' in source.pass ? source.pass.depth : 'freed';
+    await this.beginPass(sourceId, depth);
   }
 
   private async reload(record?: CaseRecord): Promise<void> {
@@ -80,6 +158,7 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   private refresh(): void {
+    this.facetsCache = null;
     const time = new ZonedTime(this.record.zone);
     this.reader = new Reader(this.holdings, this.naming(), time, this.chosen);
   }
@@ -113,10 +192,16 @@ export class CaseDesk implements CaseDeskApi {
     await this.reload();
   }
 
-  async beginPass(sourceId: string, depth: Depth): Promise<void> {
+  async beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void> {
     const source = await this.shelf.get(sourceId);
     if (!source) throw new Error('This source is no longer on the shelf.');
-    await this.jobs.begin({ sourceId, name: source.name, depth, want: EVERYTHING, resumed: false });
+    await this.jobs.begin({
+      sourceId,
+      name: source.name,
+      depth,
+      want: want ? wantOf(want) : EVERYTHING,
+      resumed: false
+    });
     this.tell({ type: 'changed' });
   }
 
@@ -287,4 +372,8 @@ export class CaseDesk implements CaseDeskApi {
     const file = toCaseFile(sources, findings, files, new Date(), this.record.zone);
     return new Blob([JSON.stringify(file)], { type: 'application/json' });
   }
+}
+
+function wantOf({ kinds, from, to, addresses }: WantSpec): Want {
+  return { kinds: new Set(kinds), from, to, addresses };
 }

@@ -10,10 +10,11 @@ import {
   byTime,
   correspondents,
   mergePeople,
+  nameByContacts,
   shownAddress,
   type Correspondent
 } from '$core/threads';
-import type { Attachment } from '$core/records';
+import type { Attachment, Call, Contact } from '$core/records';
 import type { ChunkRecord } from '../storage/schema';
 
 /** A message with what the case adds to it. */
@@ -27,6 +28,8 @@ export class Holdings {
   readonly people: Map<string, Person>;
   readonly correspondents: Correspondent[];
   readonly attachments: Map<string, Attachment>;
+  readonly calls: Call[] = [];
+  readonly contacts: Contact[] = [];
   private readonly byCorrespondent = new Map<string, Held[]>();
   private readonly byId = new Map<string, Held>();
 
@@ -38,7 +41,11 @@ export class Holdings {
       people = mergePeople(people, chunk.people);
       threads.push(...chunk.threads);
       for (const attachment of chunk.attachments) this.attachments.set(attachment.id, attachment);
+      // Cases of the first version of the storage have neither.
+      this.calls.push(...(chunk.calls ?? []));
+      this.contacts.push(...(chunk.contacts ?? []));
     }
+    people = nameByContacts(people, this.contacts);
     this.people = new Map(people.map((person) => [person.id, person]));
     this.correspondents = correspondents(threads);
     this.place(chunks);

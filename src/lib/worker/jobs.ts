@@ -100,8 +100,8 @@ export class Jobs {
 
   private async run(job: Job): Promise<void> {
     const startedAt = Date.now();
-    const { depth } = job;
-    this.start(job);
+    const { depth, want: _, ...shown } = job;
+    this.start({ ...shown, depth });
     try {
       await this.shelf.setPass(job.sourceId, { state: 'running', depth, startedAt });
       const events = await this.events(job);
@@ -118,7 +118,7 @@ export class Jobs {
     await this.changed();
   }
 
-  private start(job: Job): void {
+  private start(job: Omit<Job, 'want'>): void {
     this.view = {
       ...job,
       stage: 'opening',

@@ -1,4 +1,6 @@
-import type { Depth, Message, Proof, RecordState } from '$core/records';
+import type { Kind } from '$core/pass';
+import type { CallDirection, Depth, Message, Proof, RecordState } from '$core/records';
+import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import type { Format } from '$core/produce';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
@@ -8,7 +10,21 @@ export interface CaseDeskApi {
   summary(): Promise<CaseSummary>;
   addSource(name: string, files: NamedBlob[]): Promise<AddResult>;
   removeSource(sourceId: string): Promise<void>;
-  beginPass(sourceId: string, depth: Depth): Promise<void>;
+  beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void>;
+  /** Gives a password or key for a source and begins its pass again. */
+  unlock(sourceId: string, key: string): Promise<void>;
+  facets(): Promise<FacetCounts>;
+  calls(): Promise<CallRow[]>;
+  contacts(): Promise<ContactRow[]>;
+  files(facet: FileFacet, query: string, from: number, to: number): Promise<FilePage>;
+  /** A file at any nesting of a source; null when its bytes cannot be had. */
+  fileBlob(sourceId: string, path: string): Promise<Blob | null>;
+  profileDesk(sourceId: string, path: string): Promise<ProfileDesk | null>;
+  tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial>;
+  profiles(): Promise<ReadingProfile[]>;
+  saveProfile(profile: ReadingProfile): Promise<void>;
+  removeProfile(id: string): Promise<void>;
+  importProfile(json: string): Promise<ProfileImport>;
   pausePass(): Promise<void>;
   resumePass(): Promise<void>;
   stopPass(): Promise<void>;
@@ -38,6 +54,87 @@ export interface NamedBlob {
 
 export type AddResult =
   { ok: true; source: SourceRecord; known: string | null } | { ok: false; reason: string };
+
+/** What a pass is narrowed to, as plain data. */
+export interface WantSpec {
+  kinds: Kind[];
+  from: number | null;
+  to: number | null;
+  addresses: string[];
+}
+
+interface LiveCount {
+  live: number;
+  notLive: number;
+}
+
+export type Facet = 'messages' | 'calls' | 'contacts' | 'media' | 'documents' | 'files';
+export type FacetCounts = Record<Facet, LiveCount>;
+export type FileFacet = 'media' | 'documents' | 'files';
+
+export interface CallRow {
+  id: string;
+  state: RecordState;
+  name: string;
+  address: string;
+  direction: CallDirection;
+  day: string;
+  time: string;
+  seconds: number | null;
+  certainty: number;
+  source: string;
+}
+
+export interface ContactRow {
+  id: string;
+  state: RecordState;
+  name: string;
+  phones: string[];
+  emails: string[];
+  organisation: string | null;
+  note: string | null;
+  source: string;
+}
+
+export interface FileRow {
+  key: string;
+  sourceId: string;
+  source: string;
+  path: string;
+  name: string;
+  mime: string | null;
+  bytes: number | null;
+  sha256: string | null;
+  state: RecordState;
+  /** When it was made or sent, with its zone; null when nothing tells. */
+  at: string | null;
+  day: string;
+  /** It is named by a message, but its bytes are not in the source. */
+  missing: boolean;
+  thumbnail: Uint8Array | null;
+  /** Other places that hold the same bytes. */
+  copies: number;
+}
+
+export interface FilePage {
+  total: number;
+  rows: FileRow[];
+}
+
+/** What a mapping would give, before it is saved. */
+export interface ProfileTrial {
+  total: number;
+  lines: {
+    time: string;
+    side: 'own' | 'other' | 'both';
+    sender: string;
+    room: string;
+    body: string;
+  }[];
+  error: string | null;
+}
+
+export type ProfileImport = { ok: true; title: string } | { ok: false; reason: string };
 
 export interface CaseSummary {
   record: CaseRecord;

@@ -1,20 +1,30 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { page } from '$app/state';
+  import CallList from '$lib/parts/CallList.svelte';
+  import ContactList from '$lib/parts/ContactList.svelte';
+  import ContactSheet from '$lib/parts/ContactSheet.svelte';
   import Correspondents from '$lib/parts/Correspondents.svelte';
   import DayRange from '$lib/parts/DayRange.svelte';
+  import FacetTabs from '$lib/parts/FacetTabs.svelte';
+  import FileList from '$lib/parts/FileList.svelte';
   import Margin from '$lib/parts/Margin.svelte';
   import River from '$lib/parts/River.svelte';
   import Spine from '$lib/parts/Spine.svelte';
   import StateChips from '$lib/parts/StateChips.svelte';
   import ThreadHead from '$lib/parts/ThreadHead.svelte';
-  import { count, errorText } from '$lib/format';
+  import { errorText } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { isTyping } from '$lib/state/keys';
   import { LineWindow } from '$lib/state/lines.svelte';
   import { reading } from '$lib/state/reading.svelte';
   import { STATES } from '$core/records';
-  import type { CorrespondentRow, LineDetail, River as RiverData } from '$lib/worker/protocol';
+  import type {
+    CorrespondentRow,
+    FacetCounts,
+    LineDetail,
+    River as RiverData
+  } from '$lib/worker/protocol';
 
   const open = useCase();
   reading.enter(page.params.id!);
@@ -30,7 +40,27 @@
   const lines = new LineWindow(() => open.desk);
 
   const totals = $derived(open.summary!.totals);
-  const all = $derived(STATES.reduce((sum, state) => sum + totals[state], 0));
+  let facets = $state.raw<FacetCounts | null>(null);
+  const nothing = $derived(
+    facets !== null && Object.values(facets).every(({ live, notLive }) => live + notLive === 0)
+  );
+  const facet = $derived(reading.facet);
+
+  $effect(() => {
+    void open.version;
+    open.desk
+      .facets()
+      .then((found) => {
+        facets = found;
+        const { live, notLive } = found.messages;
+        // A case of calls or pictures alone opens with what it has.
+        if (live + notLive === 0 && reading.facet === 'messages') {
+          const filled = Object.entries(found).find(([, n]) => n.live + n.notLive > 0);
+          if (filled) reading.facet = filled[0] as typeof reading.facet;
+        }
+      })
+      .catch(report);
+  });
   const current = $derived(rows.find((row) => row.id === reading.correspondent) ?? null);
 
   function report(error: unknown): void {
@@ -166,7 +196,7 @@
   };
 
   function pressed(event: KeyboardEvent): void {
-    if (event.defaultPrevented || isTyping(event)) return;
+    if (event.defaultPrevented || isTyping(event) || facet !== 'messages') return;
     const state = STATES[Number(event.key) - 1];
     const action = state ? () => reading.toggleState(state) : KEYS[event.key];
     if (!action) return;
@@ -175,14 +205,16 @@
   }
 
   $effect(() => {
-    void [reading.states, reading.from, reading.to, reading.margin];
+    void [reading.states, reading.from, reading.to, reading.margin, reading.facet];
     reading.save();
   });
 </script>
 
 <svelte:window onkeydown={pressed} />
 
-{#if all === 0}
+{#if facets === null}
+  <main class="empty"><p class="soft">Counting what was found …</p></main>
+{:else if nothing}
   <main class="empty">
     <h1>Nothing to read yet</h1>
     {#if open.job}
@@ -194,66 +226,75 @@
   </main>
 {:else}
   <div class="facets">
-    <span class="facet"
-      >Messages {count(totals.live)}{#if all > totals.live}&nbsp;<em>+{count(all - totals.live)}</em
-        ><span class="visually-hidden"> not live</span>{/if}</span
-    >
-    <button
-      class="action quiet people-toggle"
-      aria-expanded={peopleShown}
-      onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
-    >
-    <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
-    {#if !reading.margin}
-      <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
-    {/if}
-    <StateChips {totals} />
-  </div>
-  <River
-    {river}
-    from={reading.from}
-    to={reading.to}
-    onrange={(from, to) => {
-      reading.from = from;
-      reading.to = to;
-    }}
-  />
-  <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
-    <Correspondents {rows} selected={reading.correspondent} onselect={select} />
-    <main>
-      {#if current}
-        <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
-        <Spine
-          bind:this={spine}
-          {lines}
-          {focused}
-          query={reading.query}
-          label="Lines with {current.name}"
-          onfocus={(index) => void focusLine(index, false).catch(report)}
-          onchoose={(index) => void choose(index).catch(report)}
-        />
-      {:else}
-        <div class="nothing">
-          <p>Nothing matches what the view is narrowed to.</p>
-          <button
-            class="action"
-            onclick={() => {
-              reading.query = '';
-              reading.states = [...STATES];
-              reading.from = null;
-              reading.to = null;
-            }}>Show everything</button
-          >
-        </div>
+    <FacetTabs counts={facets} {facet} onfacet={(wanted) => (reading.facet = wanted)} />
+    {#if facet === 'messages'}
+      <button
+        class="action quiet people-toggle"
+        aria-expanded={peopleShown}
+        onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
+      >
+      <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
+      {#if !reading.margin}
+        <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
       {/if}
-    </main>
-    {#if reading.margin}<Margin
-        {detail}
-        {showBytes}
-        ontoggle={() => (showBytes = !showBytes)}
-        onhide={() => (reading.margin = false)}
-      />{/if}
+      <StateChips {totals} />
+    {/if}
   </div>
+  {#if facet === 'calls'}
+    <CallList {open} />
+  {:else if facet === 'contacts'}
+    <ContactList {open} query={reading.query} />
+  {:else if facet === 'media'}
+    <ContactSheet {open} query={reading.query} />
+  {:else if facet !== 'messages'}
+    <FileList {open} {facet} query={reading.query} />
+  {:else}
+    <River
+      {river}
+      from={reading.from}
+      to={reading.to}
+      onrange={(from, to) => {
+        reading.from = from;
+        reading.to = to;
+      }}
+    />
+    <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
+      <Correspondents {rows} selected={reading.correspondent} onselect={select} />
+      <main>
+        {#if current}
+          <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
+          <Spine
+            bind:this={spine}
+            {lines}
+            {focused}
+            query={reading.query}
+            label="Lines with {current.name}"
+            onfocus={(index) => void focusLine(index, false).catch(report)}
+            onchoose={(index) => void choose(index).catch(report)}
+          />
+        {:else}
+          <div class="nothing">
+            <p>Nothing matches what the view is narrowed to.</p>
+            <button
+              class="action"
+              onclick={() => {
+                reading.query = '';
+                reading.states = [...STATES];
+                reading.from = null;
+                reading.to = null;
+              }}>Show everything</button
+            >
+          </div>
+        {/if}
+      </main>
+      {#if reading.margin}<Margin
+          {detail}
+          {showBytes}
+          ontoggle={() => (showBytes = !showBytes)}
+          onhide={() => (reading.margin = false)}
+        />{/if}
+    </div>
+  {/if}
 {/if}
 
 <style>
@@ -265,14 +306,6 @@
     padding: 6px 20px;
     border-bottom: 1px solid var(--rule);
     flex: none;
-  }
-  .facet {
-    font-weight: 600;
-  }
-  .facet em {
-    font-style: normal;
-    color: var(--ochre);
-    font-size: 12px;
   }
   .facets :global(.chips) {
     margin-left: auto;

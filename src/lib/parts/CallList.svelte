@@ -1,0 +1,40 @@
+<script lang="ts">
+  import { count } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { CallRow } from '$lib/worker/protocol';
+  import RecordTable from './RecordTable.svelte';
+
+  const { open }: { open: OpenCase } = $props();
+  let rows = $state.raw<CallRow[]>([]);
+
+  $effect(() => {
+    void open.version;
+    void open.desk.calls().then((found) => (rows = found));
+  });
+
+  function lasted(seconds: number | null): string {
+    if (seconds === null) return '';
+    const minutes = Math.floor(seconds / 60);
+    return minutes > 0
+      ? `${count(minutes)} min ${Math.round(seconds % 60)} s`
+      : `${Math.round(seconds)} s`;
+  }
+</script>
+
+<RecordTable
+  {rows}
+  columns={['Day', 'Time', 'With', 'Number', 'Call', 'Lasted', 'Source']}
+  template="96px 76px minmax(120px, 1.3fr) minmax(120px, 1fr) 90px 90px minmax(100px, 1fr)"
+  label="Calls"
+  empty="No call log was found in the sources of this case."
+>
+  {#snippet cells(row)}
+    <span role="cell">{row.day}</span>
+    <span role="cell">{row.time}</span>
+    <span role="cell">{row.name}</span>
+    <span role="cell" class="soft">{row.address === row.name ? '' : row.address}</span>
+    <span role="cell">{row.direction}</span>
+    <span role="cell">{lasted(row.seconds)}</span>
+    <span role="cell" class="soft">{row.source}</span>
+  {/snippet}
+</RecordTable>

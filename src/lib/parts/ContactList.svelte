@@ -1,0 +1,41 @@
+<script lang="ts">
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { ContactRow } from '$lib/worker/protocol';
+  import RecordTable from './RecordTable.svelte';
+
+  const { open, query }: { open: OpenCase; query: string } = $props();
+  let all = $state.raw<ContactRow[]>([]);
+
+  $effect(() => {
+    void open.version;
+    void open.desk.contacts().then((found) => (all = found));
+  });
+
+  const rows = $derived(
+    all.filter((row) =>
+      [row.name, ...row.phones, ...row.emails, row.organisation ?? '']
+        .join(' ')
+        .toLowerCase()
+        .includes(query.trim().toLowerCase())
+    )
+  );
+</script>
+
+<RecordTable
+  {rows}
+  columns={['Name', 'Numbers', 'Mail', 'Organisation', 'Note', 'Source']}
+  template="minmax(130px, 1.2fr) minmax(140px, 1.4fr) minmax(120px, 1.2fr) 1fr 1fr minmax(90px, 1fr)"
+  label="Contacts"
+  empty={all.length === 0
+    ? 'No contacts were found in the sources of this case.'
+    : 'No contact matches the search.'}
+>
+  {#snippet cells(row)}
+    <span role="cell">{row.name}</span>
+    <span role="cell">{row.phones.join(', ')}</span>
+    <span role="cell">{row.emails.join(', ')}</span>
+    <span role="cell">{row.organisation ?? ''}</span>
+    <span role="cell" class="soft">{row.note ?? ''}</span>
+    <span role="cell" class="soft">{row.source}</span>
+  {/snippet}
+</RecordTable>

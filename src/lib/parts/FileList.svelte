@@ -1,0 +1,78 @@
+<script lang="ts">
+  import { bytes, errorText, shortHash } from '$lib/format';
+  import { saveBlob } from '$lib/state/save';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { FileFacet, FileRow } from '$lib/worker/protocol';
+  import RecordTable from './RecordTable.svelte';
+
+  interface Props {
+    open: OpenCase;
+    facet: FileFacet;
+    query: string;
+  }
+  const { open, facet, query }: Props = $props();
+
+  /** As many as a table can hold at once without slowing the page. */
+  const MOST = 200_000;
+  let rows = $state.raw<(FileRow & { id: string })[]>([]);
+
+  $effect(() => {
+    void open.version;
+    void open.desk
+      .files(facet, query, 0, MOST)
+      .then((page) => (rows = page.rows.map((row) => ({ ...row, id: row.key }))));
+  });
+
+  async function save(row: FileRow): Promise<void> {
+    try {
+      const blob = await open.desk.fileBlob(row.sourceId, row.path);
+      if (!blob)
+        open.failure = `${row.name} cannot be had: its source is not kept in this browser, or its key has to be given again.`;
+      else saveBlob(blob, row.name);
+    } catch (error) {
+      open.failure = errorText(error);
+    }
+  }
+</script>
+
+<RecordTable
+  {rows}
+  columns={['Path', 'Kind', 'Size', 'Time', 'SHA-256', 'Source', '']}
+  template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 148px 130px minmax(90px, 0.8fr) 64px"
+  label={facet === 'documents' ? 'Documents' : 'Files'}
+  empty={query.trim() === ''
+    ? 'No such files were found in the sources of this case.'
+    : 'No file matches the search.'}
+>
+  {#snippet cells(row)}
+    <span role="cell" title={row.path}
+      >{row.path}{#if row.copies > 0}<small class="soft">
+          and {row.copies} more of it</small
+        >{/if}</span
+    >
+    <span role="cell" class="soft">{row.mime ?? 'unknown'}</span>
+    <span role="cell">{row.bytes === null ? '' : bytes(row.bytes)}</span>
+    <span role="cell">{row.at ?? 'unknown'}</span>
+    <span role="cell" class="mono soft">{row.sha256 ? shortHash(row.sha256) : ''}</span>
+    <span role="cell" class="soft">{row.source}</span>
+    <span role="cell">
+      {#if row.missing}<em>missing</em>{:else}<button
+          class="link"
+          onclick={() => save(row)}
+          aria-label="Save {row.name}">Save</button
+        >{/if}
+    </span>
+  {/snippet}
+</RecordTable>
+
+<style>
+  .link {
+    color: var(--accent);
+    text-decoration: underline;
+    cursor: pointer;
+  }
+  em {
+    color: var(--plum);
+    font-style: normal;
+  }
+</style>

@@ -1,0 +1,60 @@
+<script lang="ts">
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { FileRow } from '$lib/worker/protocol';
+
+  const { row, open }: { row: FileRow; open: OpenCase } = $props();
+
+  let url = $state<string | null>(null);
+  let broken = $state(false);
+  let frame = $state<HTMLDivElement>();
+
+  async function picture(): Promise<Blob | null> {
+    if (!row.missing) {
+      const blob = await open.desk.fileBlob(row.sourceId, row.path);
+      if (blob) return new Blob([blob], { type: row.mime ?? '' });
+    }
+    return row.thumbnail && new Blob([Uint8Array.from(row.thumbnail)]);
+  }
+
+  // Only what comes into view is read.
+  $effect(() => {
+    if (!frame) return;
+    let made: string | null = null;
+    const watcher = new IntersectionObserver((seen) => {
+      if (!seen.some((entry) => entry.isIntersecting)) return;
+      watcher.disconnect();
+      void picture().then((blob) => {
+        if (!blob) broken = true;
+        else url = made = URL.createObjectURL(blob);
+      });
+    });
+    watcher.observe(frame);
+    return () => {
+      watcher.disconnect();
+      if (made) URL.revokeObjectURL(made);
+    };
+  });
+</script>
+
+<div bind:this={frame}>
+  {#if url && !broken}<img src={url} alt={row.name} onerror={() => (broken = true)} />
+  {:else if broken}<small>cannot be shown here</small>{/if}
+</div>
+
+<style>
+  div {
+    width: 100%;
+    height: 100%;
+    display: grid;
+    place-items: center;
+  }
+  img {
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+  }
+  small {
+    font-size: 11.5px;
+    color: var(--soft);
+  }
+</style>

@@ -1,0 +1,122 @@
+<script lang="ts" generics="Row extends { id: string; state: RecordState }">
+  import { untrack, type Snippet } from 'svelte';
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { get } from 'svelte/store';
+  import type { RecordState } from '$core/records';
+  import { markOf } from './marks';
+
+  interface Props {
+    rows: Row[];
+    columns: string[];
+    /** Widths of the columns, as a grid template. */
+    template: string;
+    label: string;
+    empty: string;
+    cells: Snippet<[Row]>;
+  }
+  const { rows, columns, template, label, empty, cells }: Props = $props();
+
+  let box = $state<HTMLDivElement>();
+  const HEIGHT = 34;
+  const virtual = createVirtualizer<HTMLDivElement, HTMLDivElement>({
+    count: 0,
+    getScrollElement: () => box ?? null,
+    estimateSize: () => HEIGHT,
+    overscan: 12
+  });
+  $effect(() => {
+    const count = rows.length;
+    const element = box;
+    untrack(() => {
+      if (element) get(virtual).setOptions({ count, getScrollElement: () => element });
+    });
+  });
+</script>
+
+<div
+  class="table"
+  role="table"
+  aria-label={label}
+  aria-rowcount={rows.length + 1}
+  style:--columns="28px {template}"
+>
+  <div class="row head" role="row" aria-rowindex={1}>
+    <span role="columnheader"><span class="visually-hidden">State</span></span>
+    {#each columns as column (column)}<span role="columnheader">{column}</span>{/each}
+  </div>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <div class="box" bind:this={box} tabindex="0" role="rowgroup">
+    {#if rows.length === 0}<p class="none">{empty}</p>{/if}
+    <div style:height="{$virtual.getTotalSize()}px" class="inner">
+      {#each $virtual.getVirtualItems() as item (item.index)}
+        {@const row = rows[item.index]}
+        {#if row}
+          <div
+            class="row {row.state}"
+            role="row"
+            aria-rowindex={item.index + 2}
+            style:transform="translateY({item.start}px)"
+            style:height="{HEIGHT}px"
+          >
+            <span role="cell" class="glyph" title={row.state}
+              >{markOf(row.state)}<span class="visually-hidden">{row.state}</span></span
+            >
+            {@render cells(row)}
+          </div>
+        {/if}
+      {/each}
+    </div>
+  </div>
+</div>
+
+<style>
+  .table {
+    flex: 1;
+    min-height: 0;
+    display: flex;
+    flex-direction: column;
+    overflow-x: auto;
+  }
+  .row {
+    display: grid;
+    grid-template-columns: var(--columns);
+    gap: 0 14px;
+    align-items: center;
+    padding: 0 20px;
+    min-width: 640px;
+  }
+  .head {
+    color: var(--soft);
+    border-bottom: 1px solid var(--rule);
+    padding-block: 7px 5px;
+    flex: none;
+  }
+  .box {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
+  }
+  .inner {
+    position: relative;
+  }
+  .inner .row {
+    position: absolute;
+    inset: 0 0 auto;
+    border-bottom: 1px solid var(--hair);
+  }
+  .row :global([role='cell']) {
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    font-variant-numeric: tabular-nums;
+  }
+  .glyph {
+    color: var(--tone);
+    text-align: center;
+  }
+  .none {
+    padding: 40px 20px;
+    font: 15px var(--font-text);
+    color: var(--soft);
+  }
+</style>

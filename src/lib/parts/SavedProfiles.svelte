@@ -1,0 +1,81 @@
+<script lang="ts">
+  import type { ReadingProfile } from '$core/stores';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import { notices } from '$lib/state/notices';
+
+  const { open, version }: { open: OpenCase; version: number } = $props();
+
+  let list = $state.raw<ReadingProfile[]>([]);
+  let picker: HTMLInputElement;
+
+  async function refresh(): Promise<void> {
+    list = await open.desk.profiles();
+  }
+
+  $effect(() => {
+    void version;
+    void refresh();
+  });
+
+  async function remove(id: string): Promise<void> {
+    await open.desk.removeProfile(id);
+    await refresh();
+  }
+
+  async function picked(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
+    const input = event.currentTarget;
+    const [file] = input.files ?? [];
+    input.value = '';
+    if (!file) return;
+    const result = await open.desk.importProfile(await file.text());
+    if (result.ok) notices.create({ title: `The profile “${result.title}” was imported.` });
+    else open.failure = `${file.name}: ${result.reason}`;
+    await refresh();
+  }
+</script>
+
+<details>
+  <summary>Saved profiles ({list.length})</summary>
+  <ul>
+    {#each list as profile (profile.id)}
+      <li>
+        {profile.title}
+        <button class="action quiet" onclick={() => remove(profile.id)}
+          >Delete<span class="visually-hidden"> {profile.title}</span></button
+        >
+      </li>
+    {/each}
+  </ul>
+  <button class="action quiet" onclick={() => picker.click()}>Import a profile</button>
+  <input
+    bind:this={picker}
+    type="file"
+    accept=".json"
+    hidden
+    data-testid="profile-file"
+    onchange={picked}
+  />
+</details>
+
+<style>
+  details {
+    border: 1px solid var(--rule);
+    padding: 7px 12px;
+    font-size: 12.5px;
+  }
+  summary {
+    cursor: pointer;
+  }
+  ul {
+    list-style: none;
+    margin: 6px 0;
+    padding: 0;
+  }
+  li {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    gap: 10px;
+    padding: 3px 0;
+  }
+</style>

@@ -1,0 +1,308 @@
+<script lang="ts">
+  import type { CandidateFacts, Store } from '$core/records';
+  import { bytes, count, date, plural } from '$lib/format';
+  import type { SourceRecord } from '$lib/storage/schema';
+
+  const { source }: { source: SourceRecord } = $props();
+
+  const KINDS: Record<string, string> = {
+    'manifest-backup': 'manifest backup',
+    'flat-backup': 'manifest backup, older layout',
+    'ab-archive': '.ab archive',
+    tar: 'tar archive',
+    zip: 'zip archive',
+    gzip: 'packed file',
+    'sealed-store': 'sealed store'
+  };
+  const TITLES: Record<string, string> = {
+    'telephony-provider': 'telephony provider',
+    'handle-chat': 'handle–chat',
+    'session-message-media': 'session–message–media chat',
+    'jid-chat': 'jid chat',
+    'jid-chat-flat': 'jid chat, single table',
+    'hashed-tables': 'one table a conversation',
+    'desktop-caller': 'desktop caller',
+    'raw-contacts': 'raw contacts',
+    'person-values': 'persons with values',
+    'call-table': 'call table',
+    'call-records': 'call records',
+    'call-flags': 'call table with flags',
+    card: 'card',
+    'text-log': 'text log'
+  };
+
+  const inside = $derived(source.source?.inside);
+  const packages = $derived(inside?.packages ?? []);
+  const offered = $derived(
+    (inside?.candidates ?? []).filter((candidate) => !candidate.read && candidate.fit > 0)
+  );
+  const silent = $derived(
+    (inside?.candidates ?? []).filter((candidate) => !candidate.read && candidate.fit === 0)
+  );
+  const facts = $derived(factsOf());
+  const marks = $derived(marksOf(source.stores));
+  const limits = $derived([...new Set(source.stores.flatMap((store) => store.limits))]);
+
+  function factsOf(): [string, string][] {
+    const device = source.source?.device;
+    if (!device) return [];
+    const list: [string, string | null][] = [
+      ['device', device.name],
+      ['model', device.model],
+      ['system', device.system],
+      ['serial', device.serial],
+      ['number', device.phoneNumber],
+      ['backed up', device.backedUpAt === null ? null : date(device.backedUpAt)]
+    ];
+    return list.filter((fact): fact is [string, string] => fact[1] !== null);
+  }
+
+  function titleOf(store: Store): string {
+    if (store.profile.startsWith('worked-out:')) return 'worked out';
+    return TITLES[store.profile] ?? store.profile;
+  }
+
+  /** Of several copies of one store the one with the newest line and the one with the most. */
+  function marksOf(stores: Store[]): Record<string, string> {
+    const marks: Record<string, string> = {};
+    const total = (store: Store): number => Object.values(store.counts).reduce((a, b) => a + b, 0);
+    for (const store of stores) {
+      const copies = stores.filter(
+        (other) => other.profile === store.profile && sameStem(other.path, store.path)
+      );
+      if (copies.length < 2) continue;
+      const newest = Math.max(...copies.map((copy) => copy.span?.to ?? 0));
+      const fullest = Math.max(...copies.map(total));
+      const words = [
+        (store.span?.to ?? 0) === newest ? 'newest' : '',
+        total(store) === fullest ? 'fullest' : ''
+      ].filter((word) => word !== '');
+      marks[store.id] = words.join(', ') || 'copy';
+    }
+    return marks;
+  }
+
+  /** Copies carry the same name with something before or behind it. */
+  function sameStem(a: string, b: string): boolean {
+    const stem = (path: string): string =>
+      path
+        .slice(path.lastIndexOf('/') + 1)
+        .toLowerCase()
+        .replace(/\d+/g, '')
+        .replace(/[.\s_()-]*(bak|old|copy|backup|orig|prev|tmp)[.\s_()-]*/g, '')
+        .split('.')[0]!;
+    return stem(a) === stem(b);
+  }
+
+  function spanOf(store: Store): string {
+    return store.span ? `${date(store.span.from)} – ${date(store.span.to)}` : '';
+  }
+
+  function deskLink(path: string): string {
+    return `/case/${source.caseId}/profile?source=${source.id}&path=${encodeURIComponent(path)}`;
+  }
+
+  function reasonsOf(candidate: CandidateFacts): string {
+    return candidate.reasons.join('; ');
+  }
+</script>
+
+{#if facts.length > 0 || packages.length > 0}
+  <dl>
+    {#each facts as [label, value] (label)}<div>
+        <dt>{label}</dt>
+        <dd>{value}</dd>
+      </div>{/each}
+    {#each packages.slice(0, 12) as pack (pack.path)}
+      <div>
+        <dt>{KINDS[pack.kind] ?? pack.kind}</dt>
+        <dd>
+          {pack.path || source.name}{pack.lock ? ', locked' : `, ${plural(pack.files, 'file')}`}
+        </dd>
+      </div>
+    {/each}
+    {#if packages.length > 12}<div>
+        <dt>further packages</dt>
+        <dd>{count(packages.length - 12)}</dd>
+      </div>{/if}
+  </dl>
+{/if}
+
+{#if source.stores.length > 0}
+  <div class="inside">
+    <table>
+      <thead>
+        <tr>
+          <th>Store</th><th>Reading profile</th><th>From – to</th><th class="n">live</th><th
+            class="n">held</th
+          ><th class="n">recovered</th><th class="n">fragments</th><th class="n">earlier</th>
+        </tr>
+      </thead>
+      <tbody>
+        {#each source.stores as store (store.id)}
+          <tr>
+            <td class="mono path">
+              {store.path}{#if marks[store.id]}&nbsp;<em class="mark">{marks[store.id]}</em>{/if}
+            </td>
+            <td>
+              {#if inside?.candidates.some((candidate) => candidate.path === store.path)}
+                <a href={deskLink(store.path)}>{titleOf(store)}</a>
+              {:else}{titleOf(store)}{/if}, fit {store.fit}
+            </td>
+            <td class="span">{spanOf(store)}</td>
+            <td class="n">{count(store.counts.live)}</td>
+            <td class="n held tone">{count(store.counts.held)}</td>
+            <td class="n recovered tone">{count(store.counts.recovered)}</td>
+            <td class="n fragment tone">{count(store.counts.fragment)}</td>
+            <td class="n earlier tone">{count(store.counts.earlier)}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    {#if limits.length > 0}<p class="why"><b>Why not more:</b> {limits.join(' ')}</p>{/if}
+  </div>
+{/if}
+
+{#if offered.length > 0}
+  <ul class="offers" aria-label="Databases that may hold messages">
+    {#each offered as candidate (candidate.path)}
+      <li title={reasonsOf(candidate)}>
+        <span class="mono path">{candidate.path}</span>
+        <span class="soft">{bytes(candidate.bytes)}, may hold messages, fit {candidate.fit}</span>
+        <a class="action quiet" href={deskLink(candidate.path)}>Open the profile desk</a>
+      </li>
+    {/each}
+  </ul>
+{/if}
+{#if silent.length > 0}
+  <details>
+    <summary>{plural(silent.length, 'further database')} without messages</summary>
+    <ul class="offers">
+      {#each silent.slice(0, 200) as candidate (candidate.path)}
+        <li>
+          <span class="mono path">{candidate.path}</span>
+          <span class="soft">{bytes(candidate.bytes)}</span>
+          <a class="action quiet" href={deskLink(candidate.path)}>Open the profile desk</a>
+        </li>
+      {/each}
+    </ul>
+  </details>
+{/if}
+
+<style>
+  dl {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 22px;
+    margin: 0;
+    padding: 7px 14px 7px 62px;
+    border-top: 1px solid var(--hair);
+    font-size: 12.5px;
+  }
+  dl div {
+    display: flex;
+    gap: 6px;
+    min-width: 0;
+  }
+  dt {
+    color: var(--soft);
+    white-space: nowrap;
+  }
+  dd {
+    margin: 0;
+    overflow-wrap: anywhere;
+  }
+  .inside {
+    border-top: 1px solid var(--hair);
+    padding: 4px 14px 10px 62px;
+    overflow-x: auto;
+  }
+  table {
+    border-collapse: collapse;
+    width: 100%;
+    font-size: 12.5px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: var(--soft);
+    padding: 5px 8px 3px 0;
+    border-bottom: 1px solid var(--hair);
+  }
+  td {
+    padding: 5px 8px 5px 0;
+    border-bottom: 1px solid var(--hair);
+    vertical-align: top;
+  }
+  .path {
+    overflow-wrap: anywhere;
+    min-width: 120px;
+  }
+  .span {
+    white-space: nowrap;
+    color: var(--soft);
+  }
+  .mark {
+    font: 600 11px var(--font-plain);
+    color: var(--accent);
+    white-space: nowrap;
+  }
+  .n {
+    text-align: right;
+    font-variant-numeric: tabular-nums;
+  }
+  .tone {
+    color: var(--tone);
+  }
+  .why {
+    margin: 8px 0 0;
+    color: var(--soft);
+    font-size: 12.5px;
+  }
+  .why b {
+    color: var(--ink);
+    font-weight: 600;
+  }
+  .offers {
+    list-style: none;
+    margin: 0;
+    padding: 6px 14px 8px 62px;
+    border-top: 1px solid var(--hair);
+    font-size: 12.5px;
+  }
+  .offers li {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 4px 12px;
+    padding: 2px 0;
+  }
+  .offers .action {
+    text-decoration: none;
+    margin-left: auto;
+  }
+  details {
+    border-top: 1px solid var(--hair);
+    padding: 6px 14px 6px 62px;
+    font-size: 12.5px;
+  }
+  details .offers {
+    padding-left: 0;
+    border: 0;
+  }
+  summary {
+    cursor: pointer;
+    color: var(--soft);
+  }
+  a {
+    color: var(--accent);
+  }
+  @media (max-width: 600px) {
+    dl,
+    .inside,
+    .offers,
+    details {
+      padding-left: 14px;
+    }
+  }
+</style>

@@ -1,0 +1,10 @@
+/** Hands a file to the browser's downloads. */
+export function saveBlob(blob: Blob, name: string): void {
+  const url = URL.createObjectURL(blob);
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  // The download holds its own reference once it has begun.
+  setTimeout(() => URL.revokeObjectURL(url), 60_000);
+}

@@ -1,0 +1,170 @@
+import { ZonedTime } from '$core/produce';
+import type { Attachment, Call, Contact, FileRecord } from '$core/records';
+import type { SourceRecord } from '../storage/schema';
+import type { Holdings, Naming } from './holdings';
+import type { CallRow, ContactRow, FacetCounts, FileFacet, FilePage, FileRow } from './protocol';
+
+const DOCUMENT =
+  /^(text\/|application\/(pdf|rtf|msword|vnd\.(openxml|oasis|ms-)|x-cfb))|\.(pdf|docx?|xlsx?|pptx?|odt|ods|rtf|txt|csv|vcf|ics)$/i;
+const MEDIA = /^(image|video|audio)\//;
+
+/** Answers for everything in a case that is no message. */
+export class Facets {
+  private readonly rows: FileRow[];
+  private readonly sourceName: ReadonlyMap<string, string>;
+
+  constructor(
+    private readonly holdings: Holdings,
+    private readonly naming: Naming,
+    private readonly time: ZonedTime,
+    sources: readonly SourceRecord[],
+    files: readonly FileRecord[]
+  ) {
+    this.sourceName = new Map(sources.map(({ id, name }) => [id, name]));
+    this.rows = this.merge(files);
+  }
+
+  counts(): FacetCounts {
+    const messages = this.holdings.counts();
+    const of = (records: Iterable<{ state: string }>): { live: number; notLive: number } => {
+      let [live, notLive] = [0, 0];
+      for (const { state } of records)
+        if (state === 'live') live++;
+        else notLive++;
+      return { live, notLive };
+    };
+    const { live } = messages;
+    const all = Object.values(messages).reduce((sum, n) => sum + n, 0);
+    return {
+      messages: { live, notLive: all - live },
+      calls: of(this.holdings.calls),
+      contacts: of(this.holdings.contacts),
+      media: of(this.rows.filter((row) => belongs(row, 'media'))),
+      documents: of(this.rows.filter((row) => belongs(row, 'documents'))),
+      files: of(this.rows)
+    };
+  }
+
+  calls(): CallRow[] {
+    return [...this.holdings.calls]
+      .sort((a, b) => (a.at ?? Infinity) - (b.at ?? Infinity))
+      .map((call) => this.call(call));
+  }
+
+  private call({ id, state, person, direction, at, seconds, certainty, store }: Call): CallRow {
+    const split = at === null ? null : this.time.split(at);
+    return {
+      id,
+      state,
+      name: this.naming.person(person),
+      address: this.naming.shown(person),
+      direction,
+      day: split?.date ?? 'unknown',
+      time: split?.time ?? '',
+      seconds,
+      certainty,
+      source: this.sourceOf(store)
+    };
+  }
+
+  contacts(): ContactRow[] {
+    return this.holdings.contacts
+      .map((contact: Contact): ContactRow => {
+        const { id, state, name, phones, emails, organisation, note, store } = contact;
+        const source = this.sourceOf(store);
+        return { id, state, name: name ?? 'no name', phones, emails, organisation, note, source };
+      })
+      .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  private sourceOf(store: string): string {
+    return this.sourceName.get(store.split('.')[0]!) ?? store;
+  }
+
+  files(facet: FileFacet, query: string, from: number, to: number): FilePage {
+    const wanted = query.trim().toLowerCase();
+    const rows = this.rows.filter(
+      (row) =>
+        (facet === 'files' || belongs(row, facet)) &&
+        (wanted === '' || row.path.toLowerCase().includes(wanted))
+    );
+    return { total: rows.length, rows: rows.slice(from, to) };
+  }
+
+  /** Files of the listing, and attachments that name a file which is not in it; the same bytes are one row. */
+  private merge(files: readonly FileRecord[]): FileRow[] {
+    const rows = new Map<string, FileRow>();
+    for (const file of files) this.put(rows, this.fileRow(file));
+    const listed = new Map([...rows.values()].map((row) => [`${row.sourceId}/${row.path}`, row]));
+    for (const attachment of this.holdings.attachments.values()) {
+      const row = this.attachmentRow(attachment);
+      const known = listed.get(`${row.sourceId}/${row.path}`);
+      if (!known) this.put(rows, row);
+      else {
+        known.thumbnail ??= row.thumbnail;
+        // The message tells better than the file system when a picture was sent.
+        if (row.at !== null) [known.at, known.day] = [row.at, row.day];
+      }
+    }
+    return [...rows.values()].sort(
+      (a, b) => (a.at ?? '').localeCompare(b.at ?? '') || a.path.localeCompare(b.path)
+    );
+  }
+
+  private put(rows: Map<string, FileRow>, row: FileRow): void {
+    const key = row.sha256 ?? row.key;
+    const known = rows.get(key);
+    if (known) known.copies++;
+    else rows.set(key, row);
+  }
+
+  private fileRow(file: FileRecord): FileRow {
+    const at = file.createdAt ?? file.modifiedAt;
+    return {
+      key: file.id,
+      sourceId: file.source,
+      source: this.sourceName.get(file.source) ?? file.source,
+      path: file.path,
+      name: file.name ?? file.path,
+      mime: file.mime,
+      bytes: file.bytes,
+      sha256: file.sha256,
+      state: file.state,
+      ...this.moment(at),
+      missing: false,
+      thumbnail: null,
+      copies: 0
+    };
+  }
+
+  private attachmentRow(attachment: Attachment): FileRow {
+    const { id, message, path, name, mime, bytes, sha256, state, thumbnail } = attachment;
+    const sourceId = id.split('.')[0]!;
+    return {
+      key: id,
+      sourceId,
+      source: this.sourceName.get(sourceId) ?? sourceId,
+      path: path ?? name ?? id,
+      name: name ?? 'unnamed',
+      mime,
+      bytes,
+      sha256,
+      state,
+      ...this.moment(this.holdings.get(message)?.message.sentAt ?? null),
+      missing: sha256 === null,
+      thumbnail: thumbnail ?? null,
+      copies: 0
+    };
+  }
+
+  private moment(at: number | null): { at: string | null; day: string } {
+    if (at === null) return { at: null, day: 'time unknown' };
+    const { date, time } = this.time.split(at);
+    return { at: `${date} ${time}`, day: date };
+  }
+}
+
+function belongs({ mime, name }: FileRow, facet: 'media' | 'documents'): boolean {
+  if (facet === 'media') return MEDIA.test(mime ?? '');
+  return !MEDIA.test(mime ?? '') && (DOCUMENT.test(mime ?? '') || DOCUMENT.test(name));
+}
