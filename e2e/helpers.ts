@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 
-/** Opens the demo case in a fresh browser and waits until both passes are over. */
+/** Opens the demo case in a fresh browser and waits until all passes are over. */
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/');
   await page.getByRole('button', { name: 'Open the demo case' }).click();
@@ -12,6 +12,10 @@ export async function openDemo(page: Page): Promise<void> {
   await expect(page.getByRole('article', { name: /Source Tablet from the office/ })).toContainText(
     /recovered/,
     { timeout: 20_000 }
+  );
+  await expect(page.getByRole('article', { name: /Source Export from Ragna/ })).toContainText(
+    /live/,
+    { timeout: 60_000 }
   );
   await expect(page.getByRole('region', { name: 'Pass that is running' })).toHaveCount(0);
 }

@@ -11,10 +11,12 @@ export function prepare() {
 }
 
 function prepareEvidence() {
-  const sources = readdirSync(join(root, 'demo'))
-    .filter((name) => name.endsWith('.ts'))
-    .sort()
-    .map((name) => `demo/${name}`);
+  const sources = ['demo', 'bench'].flatMap((folder) =>
+    readdirSync(join(root, folder), { recursive: true })
+      .filter((name) => name.endsWith('.ts'))
+      .sort()
+      .map((name) => `${folder}/${name}`)
+  );
   const made = stamp('evidence', hashOf(sources));
   if (made.fresh && existsSync(join(root, 'static/demo/case.json'))) return;
   say('Making the demo evidence …');

@@ -107,6 +107,8 @@ export async function* digestFile(
 /** The media type that the first bytes show; null when they show none. */
 export async function mimeOf(head: Uint8Array): Promise<string | null> {
   if (head.length < 4) return null;
+  // Filled bytes look like the beginning of a sound frame.
+  if (head[0] === 0xff && head[1] === 0xff) return null;
   return (await fileTypeFromBuffer(head))?.mime ?? null;
 }
 

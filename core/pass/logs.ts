@@ -128,7 +128,8 @@ const MARKED = /^\u200e?<[^<>]{0,30}:\s*[^<>]+>|\([^()]{3,40}\)\s*$|^\u200e/;
 
 function attachmentsOf(text: string, has: (name: string) => boolean): StoreAttachment[] {
   const first = text.split('\n', 1)[0]!;
-  const names = [...first.matchAll(NAMED)].flatMap(([found]) => candidatesOf(found));
+  const bare = first.replace(/[\u200e\u200f\u202a-\u202e]/g, '');
+  const names = [...bare.matchAll(NAMED)].flatMap(([found]) => candidatesOf(found));
   const there = names.find(has);
   const named = there ?? (MARKED.test(first) ? names[names.length - 1] : undefined);
   if (named === undefined) return [];

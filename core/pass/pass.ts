@@ -346,7 +346,12 @@ class Pass {
     if (tree.files.length === 0) yield this.note(nothing(this.source.name));
     const used = new Set(candidates.flatMap(({ main, wal, journal }) => [main, wal, journal]));
     const plain = tree.files.filter(
-      (file) => !used.has(file) && !read.has(file) && !isCompanion(file)
+      (file) =>
+        !used.has(file) &&
+        !read.has(file) &&
+        !isCompanion(file) &&
+        // A file that a message came with is no stray.
+        !this.digests.has(file.file.path)
     );
     const alone = tree.files.length === 1 && plain.length === 1 && tree.packages.length === 0;
     if (alone) yield this.note(await describeOther(plain[0]!.file));

@@ -2,6 +2,7 @@ import { lookUp, type Expression } from '../profile';
 import type { ColumnFacts } from './column';
 import { CONVERSATIONS, PEOPLE, type Link } from './links';
 import type { SampledTable } from './sample';
+import { isPeople } from './shape';
 
 const ADDRESS =
   /(jid|phone|number|e164|e?mail|addr|handle|user_?name|nick|identity|uri|sip|identifier|login|mri|raw_string|account|uin|handle)/i;
@@ -22,8 +23,8 @@ export function labelOf(
   links: readonly Link[],
   depth = 0
 ): Label {
-  const address = best(table.columns, ADDRESS);
-  const name = best(table.columns, NAME);
+  const address = best(table.columns, ADDRESS) ?? addressed(table.columns);
+  const name = best(table.columns, NAME) ?? called(table.columns, address);
   if (address || name) {
     return {
       address: address && { column: address.name },
@@ -40,6 +41,28 @@ export function labelOf(
     return { address: through(inner.address), name: through(inner.name) };
   }
   return { address: null, name: null };
+}
+
+/** A column of numbers or addresses, whatever its name. */
+function addressed(columns: ColumnFacts[]): ColumnFacts | null {
+  const isAddress = (text: string): boolean =>
+    /^\+?\d[\d\s().-]{6,16}$|^[^\s@]+@[^\s@]+$/.test(text);
+  return (
+    columns.find(({ texts, frequent }) => texts > 0 && [...frequent.keys()].every(isAddress)) ??
+    null
+  );
+}
+
+/** A column of short words, each nearly once, beside an address. */
+function called(columns: ColumnFacts[], address: ColumnFacts | null): ColumnFacts | null {
+  if (!address) return null;
+  const isName = (text: string): boolean => /^\p{L}[\p{L}\p{M} .'’()-]{1,60}$/u.test(text);
+  return (
+    columns.find(
+      ({ texts, filled, frequent, name }) =>
+        name !== address.name && texts > 0 && texts === filled && [...frequent.keys()].every(isName)
+    ) ?? null
+  );
 }
 
 function best(columns: ColumnFacts[], pattern: RegExp): ColumnFacts | null {
@@ -79,7 +102,7 @@ export function membersThrough(
       (link) =>
         link.from === name &&
         link.to !== conversations &&
-        PEOPLE.test(link.to) &&
+        isPeople(tables.get(link.to)!) &&
         link.column !== to?.column
     );
     if (to && person && table.columns.length <= 12)

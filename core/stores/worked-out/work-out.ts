@@ -17,6 +17,7 @@ import {
   twoKinds,
   type WorkedDirection
 } from './direction';
+import { byShape, isPeople } from './shape';
 import { findLinks, RECIPIENT, type Link } from './links';
 import { CONVERSATIONS, labelOf, linkTo, membersThrough, PEOPLE } from './people';
 import type { SampledTable } from './sample';
@@ -154,8 +155,9 @@ class Working {
   }
 
   private profile(text: VirtualColumn, time: VirtualColumn): ReadingProfile {
-    const conversation = this.conversation();
-    const sender = this.person(SENDER_NAME, text);
+    const shape = byShape(this.root, this.tables, this.links);
+    const conversation = this.conversation() ?? this.byRoom(shape.conversation);
+    const sender = this.person(SENDER_NAME, text) ?? this.own(shape.person);
     const peer = this.person(PEER_NAME, text, sender);
     const recipient = this.person(RECIPIENT, text, sender);
     const room = conversation ?? (sender && recipient ? null : (peer ?? null));
@@ -227,6 +229,17 @@ class Working {
         `${nameOf(best)} tells conversations apart (${best.facts.distinct} in the sample)`
       );
     return best;
+  }
+
+  private own(name: string | null): VirtualColumn | null {
+    return this.columns.find((column) => column.hops === 0 && column.name === name) ?? null;
+  }
+
+  /** A conversation that is one by the tables around it. */
+  private byRoom(name: string | null): VirtualColumn | null {
+    const column = this.own(name);
+    if (column) this.add(10, `${nameOf(column)} refers to a table whose rows have members`);
+    return column;
   }
 
   /** A column that names a person in the given part. */
@@ -460,7 +473,7 @@ class Working {
     const title = label.name ? { title: through(label.name) } : {};
     const members = this.members(conversations, link, room, own);
     if (members) return { key: room.expression, participants: members, own, ...title };
-    if (PEOPLE.test(link.to) && !CONVERSATIONS.test(link.to)) {
+    if (isPeople(conversations)) {
       const address = this.addressOf(room, PEOPLE);
       return { key: room.expression, participants: address, own };
     }
@@ -503,8 +516,10 @@ class Working {
 
   private attachments(): AttachmentField[] {
     for (const column of this.columns) {
-      if (column.hops > 0 || !FILE_NAME.test(column.name) || column.facts.filled < 1) continue;
+      if (column.hops > 0 || column.facts.filled < 1) continue;
       if (column.facts.texts < column.facts.filled || !mostlyFiles(column.values)) continue;
+      // A name that says so, or values with folders in them: a word with a dot is no file.
+      if (!FILE_NAME.test(column.name) && !mostlyPaths(column.values)) continue;
       const mime = this.columns.find(
         (c) => c.hops === 0 && /mime|content_?type/i.test(c.name) && c.facts.texts > 0
       );
@@ -593,4 +608,11 @@ function mostlyFiles(values: SqlValue[]): boolean {
   const texts = values.filter((v): v is string => typeof v === 'string' && v !== '');
   const files = texts.filter((text) => /[^\s/\\]\.\w{2,5}$/.test(text) && !/\s{2}/.test(text));
   return texts.length > 0 && files.length >= texts.length * 0.6;
+}
+
+function mostlyPaths(values: SqlValue[]): boolean {
+  const texts = values.filter((v): v is string => typeof v === 'string' && v !== '');
+  return (
+    texts.length > 0 && texts.filter((text) => /[/\\]/.test(text)).length >= texts.length * 0.6
+  );
 }

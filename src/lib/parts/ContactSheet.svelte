@@ -48,35 +48,41 @@
         : 'No media match the search.'}
     </p>
   {/if}
-  {#each days as { day, rows: list } (day)}
-    <h2>{day} <small>{plural(list.length, 'file')}</small></h2>
-    <ul>
-      {#each list as row (row.key)}
-        <li class={row.state}>
-          <div class="picture">
-            {#if kindOf(row.mime) === 'image' && (!row.missing || row.thumbnail)}
-              <MediaPicture {row} {open} />
-            {:else if row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />
-            {:else if kindOf(row.mime) === 'audio'}<Mic
-                size={26}
-                strokeWidth={1.3}
-                aria-hidden="true"
-              />
-            {:else}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
-          </div>
-          <b title={row.path}>{row.name}</b>
-          <small>
-            {row.mime ?? 'unknown'}{row.bytes === null ? '' : `, ${bytes(row.bytes)}`}
-            {#if row.copies > 0}, {row.copies + 1} copies{/if}
-          </small>
-          {#if row.missing}<small class="missing"
-              >{row.thumbnail ? 'the file is missing, its small picture is kept' : 'missing'}</small
-            >{/if}
-          <small>{row.at?.slice(11) ?? ''}</small>
-        </li>
-      {/each}
-    </ul>
-  {/each}
+  <div class="days">
+    {#each days as { day, rows: list } (day)}
+      <section>
+        <h2>{day} <small>{plural(list.length, 'file')}</small></h2>
+        <ul>
+          {#each list as row (row.key)}
+            <li class={row.state}>
+              <div class="picture">
+                {#if kindOf(row.mime) === 'image' && (!row.missing || row.thumbnail)}
+                  <MediaPicture {row} {open} />
+                {:else if row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />
+                {:else if kindOf(row.mime) === 'audio'}<Mic
+                    size={26}
+                    strokeWidth={1.3}
+                    aria-hidden="true"
+                  />
+                {:else}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
+              </div>
+              <b title={row.path}>{row.name}</b>
+              <small>
+                {row.mime ?? 'unknown'}{row.bytes === null ? '' : `, ${bytes(row.bytes)}`}
+                {#if row.copies > 0}, {row.copies + 1} copies{/if}
+              </small>
+              {#if row.missing}<small class="missing"
+                  >{row.thumbnail
+                    ? 'the file is missing, its small picture is kept'
+                    : 'missing'}</small
+                >{/if}
+              <small>{row.at?.slice(11) ?? ''}</small>
+            </li>
+          {/each}
+        </ul>
+      </section>
+    {/each}
+  </div>
   {#if rows.length < total}
     <button class="action" onclick={() => (shown += STEP)}
       >Show {count(Math.min(STEP, total - rows.length))} more of {count(total)}</button
@@ -91,6 +97,14 @@
     overflow: auto;
     padding: 12px 20px 24px;
     background: var(--sheet);
+  }
+  .days {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 26px;
+  }
+  section {
+    max-width: 100%;
   }
   h2 {
     font-size: 14.5px;
@@ -111,12 +125,12 @@
     list-style: none;
     margin: 0 0 14px;
     padding: 0;
-    display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(132px, 1fr));
+    display: flex;
+    flex-wrap: wrap;
     gap: 14px;
   }
   li {
-    min-width: 0;
+    width: 142px;
   }
   .picture {
     aspect-ratio: 4 / 3;

@@ -41,7 +41,22 @@
   );
   const facts = $derived(factsOf());
   const marks = $derived(marksOf(source.stores));
-  const limits = $derived([...new Set(source.stores.flatMap((store) => store.limits))]);
+  const limits = $derived(limitsOf(source.stores));
+
+  /** Of several stores each says which one it speaks of; what all say is said once. */
+  function limitsOf(stores: Store[]): { store: string; text: string }[] {
+    const texts = new Map<string, string[]>();
+    for (const store of stores) {
+      const text = store.limits.join(' ');
+      const name = store.path.slice(store.path.lastIndexOf('/') + 1);
+      if (text !== '') texts.set(text, [...(texts.get(text) ?? []), name]);
+    }
+    const several = stores.length > 1;
+    return [...texts].map(([text, names]) => ({
+      text,
+      store: several && names.length < stores.length ? `${names.join(', ')}: ` : ''
+    }));
+  }
 
   function factsOf(): [string, string][] {
     const device = source.source?.device;
@@ -90,6 +105,7 @@
         .toLowerCase()
         .replace(/\d+/g, '')
         .replace(/[.\s_()-]*(bak|old|copy|backup|orig|prev|tmp)[.\s_()-]*/g, '')
+        .replace(/[\s_()-]+/g, '')
         .split('.')[0]!;
     return stem(a) === stem(b);
   }
@@ -142,7 +158,7 @@
         {#each source.stores as store (store.id)}
           <tr>
             <td class="mono path">
-              {store.path}{#if marks[store.id]}&nbsp;<em class="mark">{marks[store.id]}</em>{/if}
+              {store.path}{#if marks[store.id]}&nbsp;<em class="copy">{marks[store.id]}</em>{/if}
             </td>
             <td>
               {#if inside?.candidates.some((candidate) => candidate.path === store.path)}
@@ -159,7 +175,14 @@
         {/each}
       </tbody>
     </table>
-    {#if limits.length > 0}<p class="why"><b>Why not more:</b> {limits.join(' ')}</p>{/if}
+    {#if limits.length > 0}
+      <p class="why">
+        <b>Why not more:</b>
+        {#each limits as { store, text } (store + text)}<span
+            ><i class="mono">{store}</i>{text}
+          </span>{/each}
+      </p>
+    {/if}
   </div>
 {/if}
 
@@ -242,7 +265,7 @@
     white-space: nowrap;
     color: var(--soft);
   }
-  .mark {
+  .copy {
     font: 600 11px var(--font-plain);
     color: var(--accent);
     white-space: nowrap;
@@ -258,6 +281,9 @@
     margin: 8px 0 0;
     color: var(--soft);
     font-size: 12.5px;
+  }
+  .why i {
+    font-style: normal;
   }
   .why b {
     color: var(--ink);

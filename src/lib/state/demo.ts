@@ -10,7 +10,9 @@ const demoSchema = z.object({
   client: z.string(),
   zone: z.string(),
   region: z.string(),
-  sources: z.array(z.object({ name: z.string(), files: z.array(z.string()) })),
+  sources: z.array(
+    z.object({ name: z.string(), folder: z.string().optional(), files: z.array(z.string()) })
+  ),
   names: z.record(z.string(), z.string())
 });
 
@@ -38,10 +40,11 @@ export async function createDemoCase(): Promise<CaseRecord> {
 /** Adds the demo's sources and begins a pass over each. */
 export async function fillDemoCase(desk: Remote<CaseDeskApi>): Promise<void> {
   const demo = await description();
-  for (const { name, files } of demo.sources) {
+  for (const { name, folder, files } of demo.sources) {
     const blobs: NamedBlob[] = [];
     for (const path of files) {
-      const response = await fetch(`/demo/${path}`);
+      const url = [folder, path].flatMap((part) => part ?? []).join('/');
+      const response = await fetch(`/demo/${encodeURI(url)}`);
       if (!response.ok) throw new Error(`The demo file ${path} is missing from this installation.`);
       blobs.push({ path, blob: await response.blob() });
     }

@@ -107,7 +107,8 @@ export class Facets {
       }
     }
     return [...rows.values()].sort(
-      (a, b) => (a.at ?? '').localeCompare(b.at ?? '') || a.path.localeCompare(b.path)
+      // What has no time comes last.
+      (a, b) => (a.at ?? '~').localeCompare(b.at ?? '~') || a.path.localeCompare(b.path)
     );
   }
 
