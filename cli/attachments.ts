@@ -1,6 +1,7 @@
 import { closeSync, existsSync, mkdirSync, openSync, writeSync } from 'node:fs';
 import { extname, join } from 'node:path';
-import { openFile, type SourceInput } from '../core/pass';
+import { SourceFiles, type SourceInput } from '../core/pass';
+import type { ByteSource } from '../core/bytes';
 import type { Attachment } from '../core/records';
 import type { ExamineOptions } from './options';
 import { DiskScratch } from './scratch';
@@ -14,18 +15,25 @@ export function writeAttachments(
   found: readonly Attachment[]
 ): void {
   mkdirSync(folder!, { recursive: true });
-  const byId = new Map(inputs.map((input) => [input.id, input]));
+  const opened = new Map<string, SourceFiles>();
+  const filesOf = (id: string): SourceFiles | null => {
+    const input = inputs.find((known) => known.id === id);
+    if (!input) return null;
+    const known =
+      opened.get(id) ?? new SourceFiles(input, { keys, scratch: () => new DiskScratch() });
+    opened.set(id, known);
+    return known;
+  };
   for (const { id, path, sha256 } of found) {
-    const input = byId.get(id.split('.')[0]!);
-    if (sha256 === null || path === null || !input) continue;
+    if (sha256 === null || path === null) continue;
     const target = join(folder!, sha256 + extname(path).toLowerCase());
-    if (!existsSync(target)) copy(input, path, target, keys);
+    if (existsSync(target)) continue;
+    const source = filesOf(id.split('.')[0]!)?.open(path);
+    if (source) copy(source, target);
   }
 }
 
-function copy(input: SourceInput, path: string, target: string, keys: readonly string[]): void {
-  const source = openFile(input, path, { keys, scratch: () => new DiskScratch() });
-  if (!source) return;
+function copy(source: ByteSource, target: string): void {
   const out = openSync(target, 'w');
   try {
     for (let at = 0; at < source.size; at += STEP) writeSync(out, source.read(at, STEP));

@@ -32,6 +32,7 @@ export async function openRead(page: Page, correspondent: RegExp): Promise<void>
   await page
     .getByRole('navigation', { name: 'Correspondents' })
     .getByRole('button', { name: correspondent })
+    .first()
     .click();
 }
 

@@ -31,8 +31,12 @@ test('files that cannot be read are answered with one plain sentence each', asyn
   const whole = store(600);
   const cases: [string, Buffer, string][] = [
     ['empty.db', Buffer.alloc(0), 'is empty (0 bytes)'],
-    ['notes.txt', Buffer.from('The tea urn is haunted.'), 'is a text file, not a message database'],
-    ['tin.png', png, 'is a picture, not a message database'],
+    [
+      'notes.txt',
+      Buffer.from('The tea urn is haunted.'),
+      'is a text file in which no messages were found'
+    ],
+    ['tin.png', png, 'is a picture, not a message store'],
     ['locked.db', randomBytes(20_000), 'looks encrypted'],
     [
       'fish.db',

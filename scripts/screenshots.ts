@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { chromium, type Page } from '@playwright/test';
+import { BACKUP_PASSWORD } from '../demo/more';
 import { openDemo, openRead } from '../e2e/helpers';
 
 // One picture of each main view, from the demo case, at the reference size.
@@ -47,7 +48,7 @@ async function walk(page: Page, end: string): Promise<void> {
     await page.screenshot({ path: `${FOLDER}/${name}${end}.png` });
   };
   await openDemo(page);
-  if (end === '') await shoot('sources');
+  if (end === '') await unlockAndShoot(page, shoot);
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
   const first = page.getByRole('article').filter({ hasText: 'No receipt' });
@@ -61,12 +62,34 @@ async function walk(page: Page, end: string): Promise<void> {
   for (let i = 0; i < 4; i++) await page.keyboard.press('k');
   await shoot('read');
   if (end !== '') return;
+  for (const name of ['Calls', 'Media', 'Files']) {
+    await page
+      .getByRole('group', { name: 'Facets' })
+      .getByRole('button', { name: new RegExp(`^${name}`) })
+      .click();
+    await page.waitForTimeout(1500);
+    await shoot(name.toLowerCase());
+  }
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   // A sandboxed preview is drawn by a process of its own, which takes a moment.
   await page.waitForTimeout(4000);
   await shoot('produce');
   await page.goto('/');
   await shoot('casebook');
+}
+
+/** The shelf with a locked source, and with what its password opened; then the profile desk. */
+async function unlockAndShoot(page: Page, shoot: (name: string) => Promise<void>): Promise<void> {
+  const card = page.getByRole('article', { name: 'Source Backup of the new phone' });
+  await card.evaluate((element) => element.scrollIntoView({ block: 'start' }));
+  await shoot('sources');
+  await card.getByLabel(/^Password for/).fill(BACKUP_PASSWORD);
+  await page.keyboard.press('Enter');
+  await card.getByText('2 held').waitFor({ timeout: 60_000 });
+  await page.getByRole('link', { name: 'worked out' }).click();
+  await page.getByText('the newest first').waitFor();
+  await shoot('profile');
+  await page.getByRole('link', { name: 'Sources', exact: true }).first().click();
 }
 
 await main();

@@ -1,6 +1,6 @@
 export { runPass } from './pass';
 export { PauseGate } from './gate';
-export { openFile } from './open-file';
+export { SourceFiles } from './open-file';
 export { EVERYTHING, KINDS } from './types';
 export type {
   Hasher,

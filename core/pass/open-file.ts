@@ -1,13 +1,33 @@
 import type { ByteSource } from '../bytes';
-import { drain, openTree, plainFile, type Opening } from '../packages';
+import {
+  drain,
+  openTree,
+  PackageError,
+  plainFile,
+  type ListedFile,
+  type Opening
+} from '../packages';
 import type { SourceInput } from './types';
 
-/** Opens one file of a source by the path that a proof or a listing names; null when it is not there or stays locked. */
-export function openFile(input: SourceInput, path: string, opening: Opening): ByteSource | null {
-  const direct = input.files.find((file) => file.name === path);
-  if (direct) return direct;
-  const files = input.files.map((file) => plainFile(file.name, file));
-  const tree = drain(openTree(input.name, files, opening));
-  const found = tree.files.find(({ file }) => file.path === path);
-  return found ? drain(found.file.open()) : null;
+/** The files of a source at any nesting, for showing and saving single ones. */
+export class SourceFiles {
+  private readonly byPath: ReadonlyMap<string, ListedFile>;
+
+  constructor(input: SourceInput, opening: Opening) {
+    const files = input.files.map((file) => plainFile(file.name, file));
+    const tree = drain(openTree(input.name, files, opening));
+    this.byPath = new Map(tree.files.map(({ file }) => [file.path, file]));
+  }
+
+  /** Null when the file is not there, or stays locked. */
+  open(path: string): ByteSource | null {
+    const file = this.byPath.get(path);
+    if (!file || file.locked) return null;
+    try {
+      return drain(file.open());
+    } catch (error) {
+      if (error instanceof PackageError) return null;
+      throw error;
+    }
+  }
 }

@@ -1,5 +1,4 @@
-export { fittingProfiles, readsHashedNames, schemaFingerprint, tablesOf } from './fit';
-export { builtInProfiles } from './profiles';
+export { fittingProfiles, readsHashedNames, tablesOf } from './fit';
 export { readingProfileSchema } from './profile-schema';
 export { openDesk } from './worked-out/desk';
 export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';

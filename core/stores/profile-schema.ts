@@ -54,7 +54,11 @@ function isRegex(pattern: string): boolean {
   }
 }
 
-const time = z.object({ value: expression, clock: z.enum(CLOCKS_BY_NAME) });
+const time = z.object({
+  value: expression,
+  clock: z.enum(CLOCKS_BY_NAME),
+  fixed: z.boolean().optional()
+});
 const directions = z.enum(['incoming', 'outgoing', 'system', 'unknown']);
 const calls = z.enum(['incoming', 'outgoing', 'missed', 'unknown']);
 const own = { own: texts.optional(), ownTable: z.string().optional() };

@@ -88,6 +88,8 @@ export interface ReactionField {
 export interface TimeField {
   value: Expression;
   clock: Clock;
+  /** The clock was chosen by hand, so the column's values do not overrule it. */
+  fixed?: boolean;
 }
 
 export const CLOCKS_BY_NAME = [

@@ -24,6 +24,7 @@ export class Clocks {
   }
 
   private settle(field: TimeField): Clock {
+    if (field.fixed) return field.clock;
     const values = this.table.rows.flatMap((row) =>
       evaluate(field.value, row, this.scope).slice(0, 1)
     );

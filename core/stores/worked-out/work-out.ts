@@ -157,8 +157,9 @@ class Working {
   private profile(text: VirtualColumn, time: VirtualColumn): ReadingProfile {
     const shape = byShape(this.root, this.tables, this.links);
     const conversation = this.conversation() ?? this.byRoom(shape.conversation);
-    const sender = this.person(SENDER_NAME, text) ?? this.own(shape.person);
-    const peer = this.person(PEER_NAME, text, sender);
+    const named = this.person(SENDER_NAME, text);
+    const peer = this.person(PEER_NAME, text, named);
+    const sender = named ?? (peer ? null : this.own(shape.person));
     const recipient = this.person(RECIPIENT, text, sender);
     const room = conversation ?? (sender && recipient ? null : (peer ?? null));
     const direction = this.direction(sender, recipient, room);

@@ -38,7 +38,7 @@
 <RecordTable
   {rows}
   columns={['Path', 'Kind', 'Size', 'Time', 'SHA-256', 'Source', '']}
-  template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 148px 130px minmax(90px, 0.8fr) 64px"
+  template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 160px 136px minmax(90px, 0.8fr) 64px"
   label={facet === 'documents' ? 'Documents' : 'Files'}
   empty={query.trim() === ''
     ? 'No such files were found in the sources of this case.'

@@ -69,6 +69,7 @@
     <section>
       <h3>Held by</h3>
       <p>{detail.source}<br /><span class="mono soft">{detail.store}</span></p>
+      {#each detail.also as other (other)}<p class="soft">also in {other}</p>{/each}
     </section>
   {/if}
 </aside>

@@ -76,6 +76,7 @@
     display: flex;
     flex-direction: column;
     overflow-x: auto;
+    font-size: 13px;
   }
   .row {
     display: grid;

@@ -79,7 +79,7 @@ export function withRole(
 }
 
 export function withClock(profile: ReadingProfile, clock: Clock): ReadingProfile {
-  return changed(profile, { sentAt: { ...mappingOf(profile).sentAt, clock } });
+  return changed(profile, { sentAt: { ...mappingOf(profile).sentAt, clock, fixed: true } });
 }
 
 /** Which values of a column mean that the owner wrote; all others came in. */

@@ -2,13 +2,10 @@ import type { ReadingProfile } from '$core/stores';
 import { openStorage } from './open';
 import type { ProfileRecord } from './schema';
 
-export async function listProfiles(): Promise<ProfileRecord[]> {
-  const all = await (await openStorage()).getAll('profiles');
-  return all.sort((a, b) => a.profile.title.localeCompare(b.profile.title));
-}
-
 export async function savedProfiles(): Promise<ReadingProfile[]> {
-  return (await listProfiles()).map(({ profile }) => profile);
+  const all = await (await openStorage()).getAll('profiles');
+  const profiles = all.map(({ profile }) => profile);
+  return profiles.sort((a, b) => a.title.localeCompare(b.title));
 }
 
 export async function putProfile(record: ProfileRecord): Promise<void> {

@@ -1,4 +1,4 @@
-import { EVERYTHING, openFile, type Want } from '$core/pass';
+import { EVERYTHING, SourceFiles, type Want } from '$core/pass';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
@@ -53,8 +53,8 @@ export class CaseDesk implements CaseDeskApi {
   private holdings = new Holdings([]);
   private chosen = new Set<string>();
   private reader!: Reader;
-  /** Files inside packages that were opened to show their bytes. */
-  private readonly opened = new Map<string, ByteSource>();
+  /** Sources whose packages were opened to show what is inside. */
+  private readonly opened = new Map<string, SourceFiles>();
   private facetsCache: Facets | null = null;
   /** Passwords and keys given for sources; kept only as long as this worker lives. */
   private readonly keys = new Map<string, string[]>();
@@ -146,6 +146,7 @@ export class CaseDesk implements CaseDeskApi {
     const source = await this.shelf.get(sourceId);
     if (!source) throw new Error('This source is no longer on the shelf.');
     // The newest is tried first: deriving a key takes long.
+    this.opened.delete(sourceId);
     this.keys.set(sourceId, [key, ...(this.keys.get(sourceId) ?? []).slice(0, 4)]);
     const depth = 'depth' in source.pass ? source.pass.depth : 'freed';
     await this.beginPass(sourceId, depth);
@@ -189,6 +190,7 @@ export class CaseDesk implements CaseDeskApi {
 
   async removeSource(sourceId: string): Promise<void> {
     await this.shelf.remove(sourceId);
+    this.opened.delete(sourceId);
     await this.reload();
   }
 
@@ -246,6 +248,9 @@ export class CaseDesk implements CaseDeskApi {
       read: full(message.readAt),
       source: source?.name ?? 'a source that was removed',
       store: store?.path ?? message.store,
+      also: sources.flatMap((s) =>
+        s.stores.flatMap(({ id, path }) => (held.also.includes(id) ? [`${s.name}: ${path}`] : []))
+      ),
       proofs: await Promise.all(message.proofs.map((proof) => this.proofView(proof, source)))
     };
   }
@@ -265,13 +270,13 @@ export class CaseDesk implements CaseDeskApi {
     const plain = source.files.find((f) => f.path === path);
     const blob = plain ? await this.shelf.blob(plain.sha256) : null;
     if (plain) return blob && new BlobSource(blob, path);
-    const key = `${source.id}/${path}`;
-    const known = this.opened.get(key);
-    if (known) return known;
-    const opening = { keys: this.keys.get(source.id) ?? [], scratch: () => new BlobScratch() };
-    const found = openFile(await inputOf(this.shelf, source), path, opening);
-    if (found) this.opened.set(key, found);
-    return found;
+    let files = this.opened.get(source.id);
+    if (!files) {
+      const opening = { keys: this.keys.get(source.id) ?? [], scratch: () => new BlobScratch() };
+      files = new SourceFiles(await inputOf(this.shelf, source), opening);
+      this.opened.set(source.id, files);
+    }
+    return files.open(path);
   }
 
   async choose(messageIds: string[], chosen: boolean): Promise<number> {

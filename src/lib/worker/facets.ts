@@ -10,7 +10,9 @@ const MEDIA = /^(image|video|audio)\//;
 
 /** Answers for everything in a case that is no message. */
 export class Facets {
+  /** In time, and by path. */
   private readonly rows: FileRow[];
+  private readonly byPath: FileRow[];
   private readonly sourceName: ReadonlyMap<string, string>;
 
   constructor(
@@ -22,6 +24,9 @@ export class Facets {
   ) {
     this.sourceName = new Map(sources.map(({ id, name }) => [id, name]));
     this.rows = this.merge(files);
+    this.byPath = [...this.rows].sort(
+      (a, b) => a.source.localeCompare(b.source) || a.path.localeCompare(b.path)
+    );
   }
 
   counts(): FacetCounts {
@@ -37,7 +42,7 @@ export class Facets {
     const all = Object.values(messages).reduce((sum, n) => sum + n, 0);
     return {
       messages: { live, notLive: all - live },
-      calls: of(this.holdings.calls),
+      calls: of(this.distinctCalls()),
       contacts: of(this.holdings.contacts),
       media: of(this.rows.filter((row) => belongs(row, 'media'))),
       documents: of(this.rows.filter((row) => belongs(row, 'documents'))),
@@ -46,9 +51,19 @@ export class Facets {
   }
 
   calls(): CallRow[] {
-    return [...this.holdings.calls]
-      .sort((a, b) => (a.at ?? Infinity) - (b.at ?? Infinity))
-      .map((call) => this.call(call));
+    return this.distinctCalls().map((call) => this.call(call));
+  }
+
+  /** Copies of one call log tell the same calls; what is live stands before what was recovered. */
+  private distinctCalls(): Call[] {
+    const known = new Map<string, Call>();
+    for (const call of this.holdings.calls) {
+      const { id, at, person, direction, seconds } = call;
+      const key = at === null ? id : JSON.stringify([at, person, direction, seconds]);
+      const other = known.get(key);
+      if (!other || (other.state !== 'live' && call.state === 'live')) known.set(key, call);
+    }
+    return [...known.values()].sort((a, b) => (a.at ?? Infinity) - (b.at ?? Infinity));
   }
 
   private call({ id, state, person, direction, at, seconds, certainty, store }: Call): CallRow {
@@ -83,7 +98,8 @@ export class Facets {
 
   files(facet: FileFacet, query: string, from: number, to: number): FilePage {
     const wanted = query.trim().toLowerCase();
-    const rows = this.rows.filter(
+    const all = facet === 'files' ? this.byPath : this.rows;
+    const rows = all.filter(
       (row) =>
         (facet === 'files' || belongs(row, facet)) &&
         (wanted === '' || row.path.toLowerCase().includes(wanted))

@@ -21,6 +21,8 @@ import type { ChunkRecord } from '../storage/schema';
 export interface Held {
   message: Message;
   line: number;
+  /** Stores that hold the same message as well. */
+  also: string[];
 }
 
 /** Everything of a case that reading needs, kept in the worker and built from chunks. */
@@ -32,6 +34,8 @@ export class Holdings {
   readonly contacts: Contact[] = [];
   private readonly byCorrespondent = new Map<string, Held[]>();
   private readonly byId = new Map<string, Held>();
+  /** Messages that stand as lines; copies of them in other stores do not. */
+  private shown: ReadonlySet<string> = new Set();
 
   constructor(chunks: ChunkRecord[]) {
     let people: Person[] = [];
@@ -60,14 +64,18 @@ export class Holdings {
     }
     for (const chunk of chunks) {
       chunk.messages.forEach((message, i) => {
-        const held = { message, line: chunk.lines[i] ?? 0 };
+        const held: Held = { message, line: chunk.lines[i] ?? 0, also: [] };
         owner.get(message.thread)?.push(held);
         this.byId.set(message.id, held);
       });
     }
-    for (const list of this.byCorrespondent.values()) {
+    for (const [id, list] of this.byCorrespondent) {
       list.sort((a, b) => byTime(a.message, b.message));
+      this.byCorrespondent.set(id, foldCopies(list));
     }
+    this.shown = new Set(
+      [...this.byCorrespondent.values()].flat().map(({ message }) => message.id)
+    );
   }
 
   of(correspondent: string): readonly Held[] {
@@ -84,7 +92,9 @@ export class Holdings {
 
   counts(): Counts {
     const counts = emptyCounts();
-    for (const { message } of this.byId.values()) counts[message.state]++;
+    for (const { message } of this.byId.values()) {
+      if (this.shown.has(message.id)) counts[message.state]++;
+    }
     return counts;
   }
 
@@ -99,6 +109,36 @@ export class Holdings {
     }
     return from <= to ? { from, to } : null;
   }
+}
+
+/**
+ * One line for a message that several stores hold, as copies of one database
+ * do. What one store holds live stands before what was recovered in another.
+ */
+function foldCopies(list: Held[]): Held[] {
+  const kept = new Map<string, Held>();
+  const out = new Set<Held>();
+  for (const held of list) {
+    const key = contentOf(held.message);
+    const known = key === null ? undefined : kept.get(key);
+    if (!known || known.message.store === held.message.store) {
+      // The same words twice in one store are two messages.
+      out.add(held);
+      if (key !== null && !known) kept.set(key, held);
+    } else if (held.message.state === 'live' && known.message.state !== 'live') {
+      held.also = [...known.also, known.message.store];
+      out.delete(known);
+      out.add(held);
+      kept.set(key!, held);
+    } else if (!known.also.includes(held.message.store)) known.also.push(held.message.store);
+  }
+  return list.filter((held) => out.has(held));
+}
+
+/** What tells a message wherever it is kept; null where too little is known of it. */
+function contentOf({ sentAt, direction, sender, body, attachments }: Message): string | null {
+  if (sentAt === null || (body === '' && attachments.length === 0)) return null;
+  return JSON.stringify([sentAt, direction, sender, body, attachments.length]);
 }
 
 /** Resolves people to the names that the case knows. */

@@ -214,6 +214,8 @@ export interface LineDetail {
   read: string | null;
   source: string;
   store: string;
+  /** Other stores that hold the same message. */
+  also: string[];
   proofs: ProofView[];
 }
 

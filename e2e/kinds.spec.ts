@@ -1,0 +1,186 @@
+import { expect, test, type Page } from '@playwright/test';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { writeBackup } from '../bench/backup';
+import { CHAT_SCHEMAS, talk } from '../core/testing/chat-schemas';
+import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';
+import { failOnErrors, newCase, openDemo } from './helpers';
+
+test.beforeEach(({ page }) => failOnErrors(page));
+
+/** Writes a source's files below a new folder and gives that folder. */
+function onDisk(name: string, files: Record<string, Uint8Array>): string {
+  const folder = join(mkdtempSync(join(tmpdir(), 'kinds-')), name);
+  for (const [path, bytes] of Object.entries(files)) {
+    mkdirSync(dirname(join(folder, path)), { recursive: true });
+    writeFileSync(join(folder, path), bytes);
+  }
+  return folder;
+}
+
+function facet(page: Page, name: RegExp): ReturnType<Page['locator']> {
+  return page.getByRole('group', { name: 'Facets' }).getByRole('button', { name });
+}
+
+async function passOver(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+}
+
+test('an encrypted backup asks for its password in place, and the facets show what it holds', async ({
+  page
+}) => {
+  await openDemo(page);
+  const card = page.getByRole('article', { name: 'Source Backup of the new phone' });
+  await expect(card).toContainText('Locked.');
+  await expect(card).toContainText('Eirin Vold’s phone');
+  await card.getByLabel(/^Password for/).fill('summer tide');
+  await card.getByRole('button', { name: 'Unlock' }).click();
+  await expect(card).toContainText('The password does not open it.', { timeout: 60_000 });
+  await card.getByLabel(/^Password for/).fill(BACKUP_PASSWORD);
+  await page.keyboard.press('Enter');
+  await expect(card).toContainText('2 held', { timeout: 60_000 });
+  await expect(card).toContainText('HomeDomain/Library/SMS/sms.db');
+
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await facet(page, /^Calls/).click();
+  await expect(page.getByRole('table', { name: 'Calls' })).toContainText('Bjarne Tveit');
+  await facet(page, /^Contacts/).click();
+  await page.getByLabel('Search this case').fill('yev');
+  await expect(page.getByRole('table', { name: 'Contacts' })).toContainText('no contact', {
+    ignoreCase: true
+  });
+  await page.getByLabel('Search this case').fill('');
+  await facet(page, /^Media/).click();
+  await expect(page.getByRole('img', { name: 'quay-1.png' })).toBeVisible();
+  await expect(page.getByText('fog.heic')).toBeVisible();
+  await facet(page, /^Files/).click();
+  await page.getByLabel('Search this case').fill('slip-1');
+  const arriving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save slip-1.png' }).click();
+  expect((await arriving).suggestedFilename()).toBe('slip-1.png');
+});
+
+test('a store of unknown make is read, corrected at the profile desk, and known the next time', async ({
+  page
+}) => {
+  const { make } = CHAT_SCHEMAS[1]!;
+  const folder = onDisk('unknown', { 'app.db': make(talk(4)), 'again.db': make(talk(5)) });
+  await newCase(page, 'Unknown store');
+  await page.getByTestId('files').setInputFiles(join(folder, 'app.db'));
+  await passOver(page);
+  const card = page.getByRole('article', { name: 'Source app.db' });
+  await card.getByRole('link', { name: 'worked out' }).click();
+  const preview = page.getByRole('complementary', { name: 'Lines that this mapping gives' });
+  await expect(preview).toContainText('900 lines');
+  await page.getByLabel('Clock').selectOption('milliseconds-1970');
+  await expect(preview).toContainText('1970-01');
+  await page.getByLabel('Clock').selectOption('seconds-1970');
+  await expect(preview).toContainText('2025-');
+  await page.getByLabel('Name of the profile').fill('Pilot chat');
+  await page.getByRole('button', { name: 'Save profile' }).click();
+  await page.getByText('Saved profiles (1)').click();
+  await expect(page.getByRole('listitem').filter({ hasText: 'Pilot chat' })).toBeVisible();
+  const wrong = join(folder, 'wrong.json');
+  writeFileSync(wrong, '{"id":"x","messages":[{"table":1}]}');
+  await page.getByTestId('profile-file').setInputFiles(wrong);
+  await expect(page.getByRole('alert')).toContainText('is no reading profile');
+
+  await page.getByRole('link', { name: 'Sources' }).first().click();
+  await page.getByTestId('files').setInputFiles(join(folder, 'again.db'));
+  await passOver(page);
+  await expect(page.getByRole('article', { name: 'Source again.db' })).toContainText('fit 100', {
+    timeout: 20_000
+  });
+});
+
+test('folders: a backup from above, a card, a computer with copies; a pass can be narrowed', async ({
+  page
+}) => {
+  const files = writeBackup({
+    files: [
+      { domain: 'HomeDomain', path: 'Library/SMS/chat.db', bytes: CHAT_SCHEMAS[0]!.make(talk(6)) }
+    ],
+    device: {
+      name: 'Deck phone',
+      model: 'P',
+      system: '1',
+      serial: 'S',
+      phone: '',
+      at: new Date(0)
+    },
+    layout: 'database'
+  });
+  const above = Object.fromEntries(Object.entries(files).map(([p, b]) => [`backups/one/${p}`, b]));
+  await newCase(page, 'Folders');
+  await page.getByTestId('folder').setInputFiles(onDisk('drawer', above));
+  await passOver(page);
+  const drawer = page.getByRole('article', { name: 'Source drawer' });
+  await expect(drawer).toContainText('The backup lies in the folder backups/one', {
+    timeout: 20_000
+  });
+  await expect(drawer).toContainText('Deck phone');
+
+  for (const wanted of ['card', 'computer']) {
+    const source = MORE_SOURCES.find((known) => known.folder === wanted)!;
+    await page.getByTestId('folder').setInputFiles(onDisk(wanted, source.files));
+    await expect(page.getByRole('article', { name: `Source ${wanted}` })).toBeVisible();
+    if (wanted === 'computer') {
+      await page.getByText('Narrow what to look for').click();
+      await page.getByLabel('Messages', { exact: true }).uncheck();
+    }
+    await passOver(page);
+  }
+  await expect(page.getByRole('article', { name: 'Source card' })).toContainText('2 recovered', {
+    timeout: 20_000
+  });
+  const computer = page.getByRole('article', { name: 'Source computer' });
+  await expect(computer).toContainText('newest', { timeout: 20_000 });
+  await expect(computer).toContainText('6 live');
+});
+
+test('storage of the first version is brought up without loss', async ({ page }) => {
+  await page.goto('/no-such-page');
+  await page.evaluate(
+    () =>
+      new Promise<void>((resolve, reject) => {
+        const opening = indexedDB.open('ombudsman', 1);
+        opening.onupgradeneeded = () => {
+          const db = opening.result;
+          db.createObjectStore('cases', { keyPath: 'id' });
+          db.createObjectStore('sources', { keyPath: 'key' }).createIndex('case', 'caseId');
+          db.createObjectStore('chunks', {
+            keyPath: ['caseId', 'sourceId', 'store', 'part']
+          }).createIndex('case', 'caseId');
+          db.createObjectStore('blobs', { keyPath: 'sha256' });
+          db.createObjectStore('exhibits', { keyPath: 'caseId' });
+          db.createObjectStore('productions', { keyPath: 'id' }).createIndex('case', 'caseId');
+        };
+        opening.onerror = () => reject(new Error('the first version could not be made'));
+        opening.onsuccess = () => {
+          const db = opening.result;
+          const tx = db.transaction('cases', 'readwrite');
+          tx.objectStore('cases').put({
+            id: 'old',
+            name: 'Kept since the first version',
+            client: '',
+            zone: 'Etc/UTC',
+            region: null,
+            opened: 1,
+            names: {},
+            lastLine: 0,
+            deletedAt: null,
+            demo: false,
+            lastProduction: null
+          });
+          tx.oncomplete = () => {
+            db.close();
+            resolve();
+          };
+        };
+      })
+  );
+  await page.goto('/');
+  await page.getByText('Kept since the first version').click();
+  await expect(page.getByText('Nothing on the shelf yet')).toBeVisible();
+});
