@@ -450,5 +450,40 @@ export const CHAT_SCHEMAS: ChatSchema[] = [
         ])
       );
     }
+  ),
+  schema(
+    'groups in a table of their own, with a search index',
+    `CREATE TABLE friends(id INTEGER PRIMARY KEY, nick TEXT, email TEXT);
+     CREATE TABLE groups(id INTEGER PRIMARY KEY, title TEXT);
+     CREATE TABLE direct_messages(id INTEGER PRIMARY KEY, friend_id INTEGER REFERENCES friends(id), is_outgoing INTEGER, sent_at INTEGER, text TEXT);
+     CREATE TABLE group_messages(id INTEGER PRIMARY KEY, group_id INTEGER REFERENCES groups(id), sender_id INTEGER REFERENCES friends(id), is_outgoing INTEGER, sent_at INTEGER, text TEXT);
+     CREATE TABLE search_content(docid INTEGER PRIMARY KEY, c0text TEXT, c1sent_at INTEGER, c2friend_id INTEGER);`,
+    (db, said) => {
+      PEOPLE.forEach(
+        (name, i) =>
+          i > 0 && db.run('INSERT INTO friends VALUES(?,?,?)', [i, name, `${name}@mail.example`])
+      );
+      db.run(`INSERT INTO groups VALUES(4,'Crew')`);
+      said.forEach((s, i) => {
+        const own = s.who === 0 ? 1 : 0;
+        if (isGroup(s.room))
+          db.run('INSERT INTO group_messages VALUES(?,?,?,?,?,?)', [
+            i + 1,
+            4,
+            own ? null : s.who,
+            own,
+            s.at,
+            s.text
+          ]);
+        else
+          db.run('INSERT INTO direct_messages VALUES(?,?,?,?,?)', [
+            i + 1,
+            peerOf(s),
+            own,
+            s.at,
+            s.text
+          ]);
+      });
+    }
   )
 ];

@@ -6,9 +6,15 @@ const MOST_TABLES = 200;
 
 /** Samples the tables of a database one by one. */
 export function* samplesOf(database: Database): Generator<SampledTable> {
-  for (const schema of database.tables.slice(0, MOST_TABLES)) {
-    if (!/^sqlite_/i.test(schema.name)) yield sampleOf(database, schema);
-  }
+  const virtual = database.schema
+    .filter(({ sql }) => /^\s*create\s+virtual\s+table/i.test(sql ?? ''))
+    .map(({ name }) => `${name.toLowerCase()}_`);
+  // A search index keeps its own copies of the texts, in tables named after it.
+  const own = database.tables.filter(
+    ({ name }) =>
+      !/^sqlite_/i.test(name) && !virtual.some((start) => name.toLowerCase().startsWith(start))
+  );
+  for (const schema of own.slice(0, MOST_TABLES)) yield sampleOf(database, schema);
 }
 
 /** Samples the tables of a database and works out a profile; yields between tables. */

@@ -39,11 +39,44 @@ const NO_PARTIES = 50;
 export function workOut(tables: SampledTable[]): WorkedOut | null {
   const byName = new Map(tables.map((table) => [table.name, table]));
   const links = findLinks(tables);
-  const found = tables
+  const found: (WorkedOut & { rank: number })[] = tables
     .filter(({ rows }) => rows.length >= LEAST_ROWS)
     .flatMap((root) => new Working(root, byName, links).result() ?? []);
   found.sort((a, b) => b.rank - a.rank);
-  return found[0] ?? null;
+  const [first, ...others] = found;
+  return first ? withMore(first, others, byName) : null;
+}
+
+/** Fit from which a second table of messages is read along with the first. */
+const SECOND_FROM = 75;
+const LEAST_SECOND = 10;
+
+/** Some stores keep groups, or kinds of messages, in tables of their own. Copies of the first table's texts are none of these. */
+function withMore(
+  first: WorkedOut,
+  others: WorkedOut[],
+  tables: ReadonlyMap<string, SampledTable>
+): WorkedOut {
+  const mainTable = tables.get(first.profile.messages[0]!.table)!;
+  const texts = new Set(mainTable.rows.flat().filter((v) => typeof v === 'string' && v.length > 8));
+  const more = others.filter(({ profile, fit }) => {
+    const table = tables.get(profile.messages[0]!.table)!;
+    if (fit < SECOND_FROM || table.rows.length < LEAST_SECOND) return false;
+    const own = table.rows.flat().filter((v) => typeof v === 'string' && v.length > 8);
+    return own.filter((v) => texts.has(v)).length < own.length * 0.3;
+  });
+  return {
+    ...first,
+    reasons: [
+      ...first.reasons,
+      ...more.map(({ profile }) => `table ${profile.messages[0]!.table} holds messages too`)
+    ],
+    profile: {
+      ...first.profile,
+      messages: [first.profile, ...more.map(({ profile }) => profile)].flatMap((p) => p.messages),
+      names: [first.profile, ...more.map(({ profile }) => profile)].flatMap((p) => p.names ?? [])
+    }
+  };
 }
 
 const TIME_NAME = /(time|date|stamp|created|sent|(^|_)ts$|_at$|when|^at$|clock)/i;
