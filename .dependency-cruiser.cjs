@@ -16,7 +16,7 @@ const layers = {
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'stores', 'threads']
 };
 
-const tests = '\\.test\\.ts$|^core/testing/';
+const tests = '\\.test\\.ts$|^core/tests/';
 
 const oneWay = Object.entries(layers).map(([part, allowed]) => ({
   name: `core-${part}-imports-only-${allowed.join('-') || 'nothing'}`,

@@ -34,7 +34,7 @@ export default ts.config(
   },
   {
     files: ['core/**/*.ts'],
-    ignores: ['**/*.test.ts', 'core/testing/**'],
+    ignores: ['**/*.test.ts', 'core/tests/**'],
     rules: {
       'no-restricted-globals': [
         'error',

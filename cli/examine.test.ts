@@ -5,8 +5,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { caseFileSchema } from '../core/records';
-import { makeDatabase, snapshot } from '../core/testing/databases';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/testing/telephony';
+import { makeDatabase, snapshot } from '../core/tests/databases';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
 
 const folder = mkdtempSync(join(tmpdir(), 'ombudsman-'));
 

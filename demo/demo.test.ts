@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { test } from 'node:test';
-import { passOver } from '../core/testing/pass';
+import { passOver } from '../core/tests/pass';
 import { makeEvidence } from './evidence';
 import { CHARACTERS } from './people';
 import { writeScript } from './script';

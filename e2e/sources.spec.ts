@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { expect, test, type Page } from '@playwright/test';
-import { makeDatabase, temporaryFile } from '../core/testing/databases';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/testing/telephony';
+import { makeDatabase, temporaryFile } from '../core/tests/databases';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
 import { failOnErrors, newCase } from './helpers';
 
 test.beforeEach(({ page }) => failOnErrors(page));

@@ -1,13 +1,13 @@
 import type { Database as SqlJs } from 'sql.js';
-import { makeDatabase } from '../core/testing/databases';
+import { makeDatabase } from '../core/tests/databases';
 import {
   insertMessages,
   messages,
   seeded,
   TELEPHONY_SCHEMA,
   type SentMessage
-} from '../core/testing/telephony';
-import { HANDLE_CHAT_SCHEMA, insertChats } from '../core/testing/handle-chat';
+} from '../core/tests/telephony';
+import { HANDLE_CHAT_SCHEMA, insertChats } from '../core/tests/handle-chat';
 
 /** One database of the corpus, with what was put into it and what was taken out. */
 export interface RecoveryCase {

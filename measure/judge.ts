@@ -1,6 +1,6 @@
 import type { Findings, Message } from '../core/records';
 import type { RecoveryCase } from './cases';
-import type { SentMessage } from '../core/testing/telephony';
+import type { SentMessage } from '../core/tests/telephony';
 
 export interface Score {
   liveExact: boolean;

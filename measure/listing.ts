@@ -4,8 +4,8 @@ import { mkdirSync, mkdtempSync, rmSync, truncateSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeBackup } from '../bench/backup';
-import { makeDatabase } from '../core/testing/databases';
-import { HANDLE_CHAT_SCHEMA } from '../core/testing/handle-chat';
+import { makeDatabase } from '../core/tests/databases';
+import { HANDLE_CHAT_SCHEMA } from '../core/tests/handle-chat';
 
 /** How long it takes to recognise and list a large backup, against the plainest tools that must look at the same things. */
 const FILES = 60_000;

@@ -1,4 +1,4 @@
-import { passOver } from '../core/testing/pass';
+import { passOver } from '../core/tests/pass';
 import { recoveryCases } from './cases';
 import { judge, type Score } from './judge';
 

@@ -2,9 +2,9 @@ import assert from 'node:assert/strict';
 import { randomBytes } from 'node:crypto';
 import { test } from 'node:test';
 import { caseFileSchema, fromCaseFile, toCaseFile } from '../records';
-import { makeDatabase } from '../testing/databases';
-import { passOver, requestFor } from '../testing/pass';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../testing/telephony';
+import { makeDatabase } from '../tests/databases';
+import { passOver, requestFor } from '../tests/pass';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 import { PauseGate, runPass, type PassEvent, type PassRequest } from '.';
 
 const store = makeDatabase((db) => {

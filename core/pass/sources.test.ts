@@ -7,9 +7,9 @@ import { deleted, numberRecord, smsRecord } from '../../bench/card';
 import { sealStore } from '../../bench/sealed-store';
 import { writeTar } from '../../bench/tar';
 import { Deliver } from 'node-pdu';
-import { makeDatabase } from '../testing/databases';
-import { passOver, type PassResult } from '../testing/pass';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../testing/telephony';
+import { makeDatabase } from '../tests/databases';
+import { passOver, type PassResult } from '../tests/pass';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 
 const store = makeDatabase((db) => {
   db.run(TELEPHONY_SCHEMA);

@@ -2,8 +2,8 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import type { Database as SqlJs } from 'sql.js';
-import { filesOf, finish, makeDatabase, snapshot } from '../testing/databases';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../testing/telephony';
+import { filesOf, finish, makeDatabase, snapshot } from '../tests/databases';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 import { Database, recoverTables, SqliteFormatError, type RecoveredTable } from '.';
 
 function recover(

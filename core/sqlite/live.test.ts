@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import type { Database as SqlJs } from 'sql.js';
 import type { TextEncoding } from '../bytes';
-import { askSqlite, filesOf, makeDatabase, snapshot } from '../testing/databases';
+import { askSqlite, filesOf, makeDatabase, snapshot } from '../tests/databases';
 import { Database, type SqlValue, type TableSchema } from '.';
 
 /** A value with its type, as SQLite's own `typeof` and `hex` or `quote` would tell it. */

@@ -1,10 +1,10 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { passOver } from '../testing/pass';
-import { makeDatabase } from '../testing/databases';
-import { HANDLE_CHAT_SCHEMA, insertChats, nanoseconds2001 } from '../testing/handle-chat';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../testing/telephony';
+import { passOver } from '../tests/pass';
+import { makeDatabase } from '../tests/databases';
+import { HANDLE_CHAT_SCHEMA, insertChats, nanoseconds2001 } from '../tests/handle-chat';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 import { settleClock, toMilliseconds } from './clock';
 import type { Clock } from './profile';
 import { textOfTypedStream } from './typed-stream';

@@ -2,8 +2,8 @@ import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { test } from 'node:test';
 import { binaryPlist } from '../../../bench/plist';
-import { makeDatabase } from '../../testing/databases';
-import { passOver, type PassResult } from '../../testing/pass';
+import { makeDatabase } from '../../tests/databases';
+import { passOver, type PassResult } from '../../tests/pass';
 
 /** One line a message: time, direction, writer's address, conversation's people, body. */
 function lines({ findings }: PassResult): string[] {

@@ -1,8 +1,8 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { askAfter, makeDatabase } from '../../testing/databases';
-import { CHAT_SCHEMAS, ROOMS, talk, type Said } from '../../testing/chat-schemas';
-import { passOver, type PassResult } from '../../testing/pass';
+import { askAfter, makeDatabase } from '../../tests/databases';
+import { CHAT_SCHEMAS, ROOMS, talk, type Said } from '../../tests/chat-schemas';
+import { passOver, type PassResult } from '../../tests/pass';
 
 /** Shares of messages whose text and time, direction and conversation came out right. */
 function judge(

@@ -2,14 +2,9 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { STATES } from '$core/records';
 import { ZonedTime } from '$core/produce';
-import { makeDatabase } from '../../../core/testing/databases';
-import { passOver } from '../../../core/testing/pass';
-import {
-  insertMessages,
-  messages,
-  seeded,
-  TELEPHONY_SCHEMA
-} from '../../../core/testing/telephony';
+import { makeDatabase } from '../../../core/tests/databases';
+import { passOver } from '../../../core/tests/pass';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../../core/tests/telephony';
 import type { ChunkRecord } from '../storage/schema';
 import { Holdings, Naming } from './holdings';
 import type { ReadFilter } from './protocol';

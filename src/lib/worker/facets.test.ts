@@ -1,0 +1,217 @@
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { ZonedTime } from '../../../core/produce';
+import {
+  emptyDevice,
+  type Attachment,
+  type Call,
+  type FileRecord,
+  type Message
+} from '../../../core/records';
+import type { ChunkRecord, SourceRecord } from '../storage/schema';
+import { Facets } from './facets';
+import { Holdings, Naming } from './holdings';
+
+const AT = Date.UTC(2026, 3, 10, 7);
+const proofs: Message['proofs'] = [];
+
+function message(store: string, n: number, extra: Partial<Message> = {}): Message {
+  return {
+    id: `${store}/m/${n}`,
+    store,
+    thread: `${store}/t/p`,
+    sender: 'p:+1',
+    direction: 'incoming',
+    sentAt: AT + n * 1000,
+    deliveredAt: null,
+    readAt: null,
+    body: `line ${n}`,
+    subject: null,
+    state: 'live',
+    purgeAt: null,
+    replaces: null,
+    certainty: 100,
+    reasons: [],
+    proofs,
+    attachments: [],
+    replyTo: null,
+    reactions: [],
+    location: null,
+    ...extra
+  };
+}
+
+function call(store: string, n: number, extra: Partial<Call> = {}): Call {
+  const facts = {
+    person: 'p:+1',
+    direction: 'incoming',
+    seconds: 5,
+    certainty: 99,
+    proofs
+  } as const;
+  return { ...facts, id: `${store}/c/${n}`, store, at: AT + n, state: 'live', ...extra };
+}
+
+function chunk(
+  store: string,
+  messages: Message[],
+  calls: Call[],
+  attachments: Attachment[] = []
+): ChunkRecord {
+  return {
+    caseId: 'c',
+    sourceId: store.split('.')[0]!,
+    store,
+    part: 0,
+    threads: [{ id: `${store}/t/p`, store, title: null, participants: ['p:+1'], group: false }],
+    people: [{ id: 'p:+1', name: null, addresses: ['+1'], owner: false }],
+    messages,
+    lines: messages.map((_, i) => i + 1),
+    attachments,
+    calls,
+    contacts: [
+      {
+        id: `${store}/k/1`,
+        store,
+        person: 'p:+1',
+        name: 'Tilda',
+        phones: ['+1 555 010 0001'],
+        emails: [],
+        organisation: null,
+        note: null,
+        state: 'live',
+        certainty: 100,
+        proofs
+      }
+    ]
+  };
+}
+
+function file(path: string, extra: Partial<FileRecord> = {}): FileRecord {
+  return {
+    id: `s1/f/${path}`,
+    source: 's1',
+    path,
+    name: path.split('/').pop()!,
+    mime: null,
+    bytes: 4,
+    sha256: path,
+    modifiedAt: null,
+    createdAt: null,
+    deletedAt: null,
+    state: 'live',
+    proofs: [],
+    ...extra
+  };
+}
+
+function attachment(id: string, extra: Partial<Attachment>): Attachment {
+  const nothing = {
+    name: null,
+    mime: null,
+    bytes: null,
+    sha256: null,
+    path: null,
+    width: null,
+    height: null,
+    seconds: null,
+    thumbnail: null
+  };
+  return { ...nothing, id: `s1.1/m/1/${id}`, message: 's1.1/m/1', state: 'live', ...extra };
+}
+
+function facetsOf(
+  chunks: ChunkRecord[],
+  files: FileRecord[]
+): { facets: Facets; holdings: Holdings } {
+  const holdings = new Holdings(chunks);
+  const naming = new Naming(holdings.people, {}, '');
+  const source = {
+    id: 's1',
+    name: 'Phone',
+    files: [],
+    stores: [],
+    device: emptyDevice()
+  } as unknown as SourceRecord;
+  return {
+    facets: new Facets(holdings, naming, new ZonedTime('Europe/Oslo'), [source], files),
+    holdings
+  };
+}
+
+test('copies of a store give each message and call once; what one holds live stands first', () => {
+  const chunks = [
+    chunk(
+      's1.1',
+      [message('s1.1', 1, { state: 'recovered' }), message('s1.1', 2)],
+      [call('s1.1', 1, { state: 'recovered' })]
+    ),
+    chunk(
+      's1.2',
+      [message('s1.2', 1), message('s1.2', 2), message('s1.2', 3)],
+      [call('s1.2', 1), call('s1.2', 2)]
+    )
+  ];
+  const { facets, holdings } = facetsOf(chunks, []);
+  const lines = holdings.of('p:+1').map(({ message: m, also }) => [m.id, m.state, also]);
+  assert.deepEqual(lines, [
+    ['s1.2/m/1', 'live', ['s1.1']],
+    ['s1.1/m/2', 'live', ['s1.2']],
+    ['s1.2/m/3', 'live', []]
+  ]);
+  assert.deepEqual(facets.counts().messages, { live: 3, notLive: 0 });
+  assert.deepEqual(facets.counts().calls, { live: 2, notLive: 0 });
+  assert.deepEqual(
+    facets.calls().map(({ time, direction, source }) => [time, direction, source]),
+    [
+      ['09:00:00', 'incoming', 'Phone'],
+      ['09:00:00', 'incoming', 'Phone']
+    ]
+  );
+});
+
+test('the same words twice in one store stay two lines', () => {
+  const twice = [message('s1.1', 1), message('s1.1', 1, { id: 's1.1/m/1b' })];
+  const { holdings } = facetsOf([chunk('s1.1', twice, [])], []);
+  assert.equal(holdings.of('p:+1').length, 2);
+});
+
+test('files are one row for the same bytes; missing attachments are named, with their small picture', () => {
+  const files = [
+    file('DCIM/a.jpg', { mime: 'image/jpeg' }),
+    file('copy/a.jpg', { mime: 'image/jpeg', sha256: 'DCIM/a.jpg' }),
+    file('notes/b.pdf', { mime: 'application/pdf' }),
+    file('x.bin')
+  ];
+  const attachments = [
+    attachment('a1', {
+      name: 'a.jpg',
+      path: 'DCIM/a.jpg',
+      sha256: 'DCIM/a.jpg',
+      mime: 'image/jpeg'
+    }),
+    attachment('a2', { name: 'lost.jpg', mime: 'image/jpeg', thumbnail: Uint8Array.of(1) })
+  ];
+  const sent = message('s1.1', 1, { attachments: attachments.map(({ id }) => id) });
+  const { facets } = facetsOf([chunk('s1.1', [sent], [], attachments)], files);
+  const media = facets.files('media', '', 0, 10);
+  assert.deepEqual(
+    media.rows.map(({ name, copies, missing, day, thumbnail }) => [
+      name,
+      copies,
+      missing,
+      day,
+      thumbnail !== null
+    ]),
+    [
+      ['a.jpg', 1, false, '2026-04-10', false],
+      ['lost.jpg', 0, true, '2026-04-10', true]
+    ]
+  );
+  assert.deepEqual(
+    facets.files('documents', '', 0, 10).rows.map(({ name }) => name),
+    ['b.pdf']
+  );
+  assert.equal(facets.files('files', 'NOTES', 0, 10).total, 1);
+  assert.equal(facets.contacts()[0]!.name, 'Tilda');
+});
