@@ -100,7 +100,6 @@ function* openBackups(
 ): Generator<PackageStep, ListedFile[]> {
   const places = findBackups(files);
   if (places.length === 0) return files;
-  const listing = new Map(files.map((file) => [file.path, file]));
   let rest = files;
   let listed: ListedFile[] = [];
   for (const place of places) {
@@ -109,7 +108,7 @@ function* openBackups(
       const text = `The backup lies in the folder ${path} of what was chosen.`;
       tree.notes.push({ level: 'info', code: 'folder-level', text, path });
     }
-    const opened = yield* attempt(tree, path, () => openBackup(place, listing, opening));
+    const opened = yield* attempt(tree, path, () => openBackup(place, files, opening));
     if (!opened) continue;
     took(tree, path, opened);
     listed = listed.concat(opened.files);

@@ -7,6 +7,8 @@ export interface ListedFile {
   path: string;
   /** The file of the source itself that holds it. */
   origin: string;
+  /** Its bytes are those of `origin`, neither unpacked nor decrypted. */
+  readonly verbatim: boolean;
   /** In bytes; null when only opening tells. */
   size: number | null;
   modifiedAt: number | null;
@@ -83,6 +85,10 @@ class PlainFile implements ListedFile {
     private readonly source: ByteSource & { readonly modifiedAt?: number | null },
     private readonly time: number | null
   ) {}
+
+  get verbatim(): boolean {
+    return this.path === this.origin;
+  }
 
   get size(): number {
     return this.source.size;

@@ -83,6 +83,7 @@ function member(zip: ByteSource, path: string, entry: Entry, opening: Opening): 
   return {
     path,
     origin: zip.name,
+    verbatim: false,
     size: entry.size,
     modifiedAt: entry.modifiedAt,
     createdAt: null,

@@ -72,9 +72,11 @@ function ownerOf(logs: ChatLog[], senders: string[][]): string | null {
   for (const [i, log] of logs.entries()) {
     const [a, b, c] = senders[i]!;
     if (a === undefined || b === undefined || c !== undefined) continue;
-    const told = `${log.title ?? ''} ${log.path}`.toLowerCase();
-    const [hasA, hasB] = [told.includes(a.toLowerCase()), told.includes(b.toLowerCase())];
-    if (hasA !== hasB) return hasA ? b : a;
+    // The heading names the other party surest, then the file, then its folders.
+    for (const told of [log.title ?? '', baseName(log.path), log.path]) {
+      const has = (name: string): boolean => told.toLowerCase().includes(name.toLowerCase());
+      if (has(a) !== has(b)) return has(a) ? b : a;
+    }
   }
   return null;
 }

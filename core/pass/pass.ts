@@ -65,6 +65,7 @@ class Pass {
   private stores = 0;
   private finder = new FileFinder([]);
   private readonly digests = new Map<string, FileDigest>();
+  private hashes: Map<string, string> | null = null;
   /** Files of the source that something was read from. */
   private readonly used = new Set<string>();
 
@@ -242,8 +243,11 @@ class Pass {
   }
 
   private async *digest(file: ListedFile): AsyncGenerator<PassEvent, FileDigest | null> {
-    const known = this.digests.get(file.path);
-    if (known) return known;
+    const known = this.digests.get(file.path) ?? (await this.digestOfPart(file));
+    if (known) {
+      this.digests.set(file.path, known);
+      return known;
+    }
     const source = openNow(file);
     if (!source) return null;
     const work = digestFile(source, this.request.hasher);
@@ -257,6 +261,15 @@ class Pass {
       if (this.pace.due) await this.pace.rest();
       if (this.pace.mayReport()) yield this.progress.event('files', done, source.size);
     }
+  }
+
+  /** What is known already of a file that lies in the source as it is, and was hashed with it. */
+  private async digestOfPart(file: ListedFile): Promise<FileDigest | null> {
+    if (!file.verbatim) return null;
+    this.hashes ??= new Map(this.source.parts.map(({ path, sha256 }) => [path, sha256]));
+    const sha256 = this.hashes.get(file.origin);
+    if (sha256 === undefined || file.size === null) return null;
+    return { sha256, bytes: file.size, mime: await mimeOf(file.head()) };
   }
 
   private note(note: Note): PassEvent {
@@ -366,13 +379,11 @@ class Pass {
     const { depth, want } = this.request;
     if (tree.files.length <= 1 && tree.packages.length === 0) return;
     const batch: FileRecord[] = [];
-    const byPath = new Map(this.source.parts.map((part) => [part.path, part.sha256]));
     for (const [i, { file, mark }] of tree.files.entries()) {
       const head = file.locked ? new Uint8Array(0) : file.head();
       const mime = mark === 'text' ? 'text/plain' : await mimeOf(head);
       if (!want.kinds.has('files') && !isMedia(mime)) continue;
-      const sha256 =
-        depth === 'indexed' ? null : (byPath.get(file.path) ?? (yield* this.sha256Of(file)));
+      const sha256 = depth === 'indexed' ? null : yield* this.sha256Of(file);
       batch.push(fileRecord(this.source.id, file, mime, sha256));
       if (this.pace.due) await this.pace.rest();
       if (this.pace.mayReport()) yield this.progress.event('files', i, tree.files.length);

@@ -19,8 +19,27 @@ import type { BackupPlace } from './find';
 import { readMbdb } from './mbdb';
 import { unlockBackup, type BackupKeys } from './unlock';
 
-/** Files of a source by path. */
-export type Listing = ReadonlyMap<string, ListedFile>;
+/** Files beside a backup's manifest: the lists by name, the stored files by their checksum. */
+interface Beside {
+  named: ReadonlyMap<string, ListedFile>;
+  stored: ReadonlyMap<string, ListedFile>;
+}
+
+const ID = 40;
+
+/** One look at a long listing: what ends in a checksum right below the folder is a stored file. */
+function besideManifest(files: readonly ListedFile[], { folder }: BackupPlace): Beside {
+  const named = new Map<string, ListedFile>();
+  const stored = new Map<string, ListedFile>();
+  const [flat, nested] = [folder.length + ID, folder.length + ID + 3];
+  for (const file of files) {
+    const { path } = file;
+    if (!path.startsWith(folder)) continue;
+    if (path.length === flat || path.length === nested) stored.set(path.slice(-ID), file);
+    if (!path.includes('/', folder.length)) named.set(path, file);
+  }
+  return { named, stored };
+}
 
 const MOST_PLIST = 256 * 1024 * 1024;
 
@@ -30,13 +49,14 @@ const MOST_PLIST = 256 * 1024 * 1024;
  */
 export function* openBackup(
   place: BackupPlace,
-  listing: Listing,
+  files: readonly ListedFile[],
   opening: Opening
 ): Generator<PackageStep, OpenedPackage> {
   const kind = place.layout === 'database' ? 'manifest-backup' : 'flat-backup';
   const result = emptyPackage(kind);
-  const manifest = yield* plistAt(listing, `${place.folder}Manifest.plist`);
-  const info = yield* plistAt(listing, `${place.folder}Info.plist`);
+  const beside = besideManifest(files, place);
+  const manifest = yield* plistAt(beside, `${place.folder}Manifest.plist`);
+  const info = yield* plistAt(beside, `${place.folder}Info.plist`);
   result.device = deviceFacts(info, manifest);
   let keys: BackupKeys | null = null;
   if (asDict(manifest ?? undefined)?.get('IsEncrypted') === true) {
@@ -44,15 +64,15 @@ export function* openBackup(
     if ('lock' in unlocked) return { ...result, lock: unlocked.lock };
     keys = unlocked.keys;
   }
-  const files = new BackupFiles(place, listing, keys, result);
-  if (place.layout === 'flat') yield* files.fromFlat();
-  else yield* files.fromDatabase(manifest);
-  files.finish();
+  const listed = new BackupFiles(place, beside, keys, result);
+  if (place.layout === 'flat') yield* listed.fromFlat();
+  else yield* listed.fromDatabase(manifest);
+  listed.finish();
   return result;
 }
 
-function* plistAt(listing: Listing, path: string): Generator<PackageStep, PlistValue | null> {
-  const file = listing.get(path);
+function* plistAt({ named }: Beside, path: string): Generator<PackageStep, PlistValue | null> {
+  const file = named.get(path);
   if (!file) return null;
   const source = yield* file.open();
   return tryPlist(source.read(0, Math.min(source.size, MOST_PLIST)));
@@ -67,16 +87,16 @@ class BackupFiles {
 
   constructor(
     private readonly place: BackupPlace,
-    private readonly listing: Listing,
+    private readonly beside: Beside,
     private readonly keys: BackupKeys | null,
     private readonly result: OpenedPackage
   ) {}
 
   *fromDatabase(manifest: PlistValue | null): Generator<PackageStep, void> {
     const path = `${this.place.folder}Manifest.db`;
-    const raw = yield* this.listing.get(path)!.open();
+    const raw = yield* this.beside.named.get(path)!.open();
     const source = this.keys ? this.openedManifest(raw, manifest) : raw;
-    const wal = this.listing.get(`${path}-wal`);
+    const wal = this.beside.named.get(`${path}-wal`);
     const files = { main: source, wal: this.keys || !wal ? undefined : yield* wal.open() };
     const database = Database.open(files);
     const table = database.table('Files');
@@ -91,7 +111,7 @@ class BackupFiles {
       at('file')
     ];
     let n = 0;
-    for (const { values } of database.rows(table)) {
+    for (const values of database.values(table)) {
       if (values[flags!] === IS_FILE || flags! < 0) {
         this.row(values[id!], values[domain!], values[relative!], values[file!]);
       }
@@ -125,13 +145,12 @@ class BackupFiles {
   }
 
   private stored(id: string): ListedFile | undefined {
-    const { folder } = this.place;
-    return this.listing.get(`${folder}${id.slice(0, 2)}/${id}`) ?? this.listing.get(folder + id);
+    return this.beside.stored.get(id);
   }
 
   *fromFlat(): Generator<PackageStep, void> {
     const path = `${this.place.folder}Manifest.mbdb`;
-    const source = yield* this.listing.get(path)!.open();
+    const source = yield* this.beside.named.get(path)!.open();
     const { records, cutAt } = readMbdb(source.read(0, Math.min(source.size, MOST_PLIST)), path);
     if (cutAt !== null) {
       const text = `${path} is cut at offset ${cutAt}; files listed after that are missing.`;
@@ -184,6 +203,10 @@ class StoredFile implements ListedFile {
     const { source } = this;
     const isRecord = typeof source === 'object' && source !== null && 'size' in source;
     return (this.known ??= isRecord ? source : fileFacts(source));
+  }
+
+  get verbatim(): boolean {
+    return this.keys === null && this.stored.verbatim;
   }
 
   /** The listed size says where the padding of encrypted data begins; plain files tell their own. */

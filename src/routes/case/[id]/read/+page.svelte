@@ -45,6 +45,15 @@
     facets !== null && Object.values(facets).every(({ live, notLive }) => live + notLive === 0)
   );
   const facet = $derived(reading.facet);
+  const all = $derived(STATES.reduce((sum, state) => sum + totals[state], 0));
+  /** Until the facets are counted the messages are known already, and can be read. */
+  const counted = $derived(facets ?? firstCounts(totals.live, all - totals.live));
+
+  function firstCounts(live: number, notLive: number): FacetCounts {
+    const none = { live: 0, notLive: 0 };
+    const rest = { calls: none, contacts: none, media: none, documents: none, files: none };
+    return { messages: { live, notLive }, ...rest };
+  }
 
   $effect(() => {
     void open.version;
@@ -96,6 +105,15 @@
       .river(filter, correspondent)
       .then((found) => (river = found))
       .catch(report);
+  });
+
+  // Coming back from another facet the spine is new, and begins at its top.
+  $effect(() => {
+    const fresh = spine;
+    if (!fresh || facet !== 'messages') return;
+    untrack(() => {
+      if (lines.total > 0 && focused > 0) fresh.goTo(focused, false, 'center').catch(report);
+    });
   });
 
   /** Shows a conversation at the line that was in focus, or at its first one that is not live. */
@@ -212,7 +230,7 @@
 
 <svelte:window onkeydown={pressed} />
 
-{#if facets === null}
+{#if facets === null && all === 0}
   <main class="empty"><p class="soft">Counting what was found …</p></main>
 {:else if nothing}
   <main class="empty">
@@ -226,7 +244,7 @@
   </main>
 {:else}
   <div class="facets">
-    <FacetTabs counts={facets} {facet} onfacet={(wanted) => (reading.facet = wanted)} />
+    <FacetTabs counts={counted} {facet} onfacet={(wanted) => (reading.facet = wanted)} />
     {#if facet === 'messages'}
       <button
         class="action quiet people-toggle"
