@@ -265,11 +265,15 @@ class Pass {
 
   /** What is known already of a file that lies in the source as it is, and was hashed with it. */
   private async digestOfPart(file: ListedFile): Promise<FileDigest | null> {
-    if (!file.verbatim) return null;
-    this.hashes ??= new Map(this.source.parts.map(({ path, sha256 }) => [path, sha256]));
-    const sha256 = this.hashes.get(file.origin);
-    if (sha256 === undefined || file.size === null) return null;
+    const sha256 = this.hashOfPart(file);
+    if (sha256 === null || file.size === null) return null;
     return { sha256, bytes: file.size, mime: await mimeOf(file.head()) };
+  }
+
+  private hashOfPart({ verbatim, origin }: ListedFile): string | null {
+    if (!verbatim) return null;
+    this.hashes ??= new Map(this.source.parts.map(({ path, sha256 }) => [path, sha256]));
+    return this.hashes.get(origin) ?? null;
   }
 
   private note(note: Note): PassEvent {
@@ -380,10 +384,11 @@ class Pass {
     if (tree.files.length <= 1 && tree.packages.length === 0) return;
     const batch: FileRecord[] = [];
     for (const [i, { file, mark }] of tree.files.entries()) {
-      const head = file.locked ? new Uint8Array(0) : file.head();
-      const mime = mark === 'text' ? 'text/plain' : await mimeOf(head);
+      const mime =
+        mark === 'text' ? 'text/plain' : await mimeOf(file.locked ? NO_BYTES : file.head());
       if (!want.kinds.has('files') && !isMedia(mime)) continue;
-      const sha256 = depth === 'indexed' ? null : yield* this.sha256Of(file);
+      const sha256 =
+        depth === 'indexed' ? null : (this.hashOfPart(file) ?? (yield* this.sha256Of(file)));
       batch.push(fileRecord(this.source.id, file, mime, sha256));
       if (this.pace.due) await this.pace.rest();
       if (this.pace.mayReport()) yield this.progress.event('files', i, tree.files.length);
@@ -406,6 +411,7 @@ const LOG_LIMIT =
   'A log of text holds what it holds: nothing can be deleted from it and still be in it.';
 
 const BATCH = 1000;
+const NO_BYTES = new Uint8Array(0);
 
 function fileRecord(
   source: string,

@@ -3,11 +3,13 @@ import { numberLines } from '$core/threads';
 import { byTime } from '$core/threads';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, ChunkRecord, PassState, SourceRecord } from '../storage/schema';
-import { sha256Hasher } from './hash';
+import { createSHA256, type IHasher } from 'hash-wasm';
+import { BlobSource } from './blob-source';
 import type { AddResult, NamedBlob } from './protocol';
 
 const CHUNK = 2000;
 const HASH_STEP = 1 << 22;
+const REPORT_EVERY = 100;
 
 interface HashedFile {
   path: string;
@@ -51,8 +53,21 @@ export class Shelf {
     if (short !== null) return { ok: false, reason: short };
     let done = 0;
     const hashed: HashedFile[] = [];
+    const hasher = await createSHA256();
+    let nextReport = 0;
+    let nextRest = Date.now() + REPORT_EVERY;
     for (const { path, blob } of files) {
-      const sha256 = await hashBlob(blob, (bytes) => report((done += bytes) / Math.max(total, 1)));
+      const sha256 = hashBlob(hasher, blob, (bytes) => {
+        done += bytes;
+        // A folder can hold a hundred thousand files; the page is told now and then.
+        if (Date.now() < nextReport) return;
+        nextReport = Date.now() + REPORT_EVERY;
+        report(done / Math.max(total, 1));
+      });
+      if (Date.now() > nextRest) {
+        await new Promise((resolve) => setTimeout(resolve));
+        nextRest = Date.now() + REPORT_EVERY;
+      }
       const modifiedAt = blob instanceof File ? blob.lastModified : null;
       hashed.push({ path, bytes: blob.size, sha256, modifiedAt, blob });
     }
@@ -84,9 +99,10 @@ export class Shelf {
     const db = await openStorage();
     const tx = db.transaction(['sources', 'blobs'], 'readwrite');
     try {
-      for (const { sha256, blob } of files) await tx.objectStore('blobs').put({ sha256, blob });
-      await tx.objectStore('sources').put(source);
-      await tx.done;
+      // Put together, not one after the other: only the whole has to have come to an end.
+      const blobs = tx.objectStore('blobs');
+      const puts = files.map(({ sha256, blob }) => blobs.put({ sha256, blob }));
+      await Promise.all([...puts, tx.objectStore('sources').put(source), tx.done]);
     } catch (error) {
       if (error instanceof DOMException && error.name === 'QuotaExceededError') {
         return {
@@ -252,14 +268,15 @@ function fingerprint(files: { path: string; sha256: string }[]): string {
     .join('\n');
 }
 
-async function hashBlob(blob: Blob, read: (bytes: number) => void): Promise<string> {
-  const hasher = await sha256Hasher();
+function hashBlob(hasher: IHasher, blob: Blob, read: (bytes: number) => void): string {
+  hasher.init();
+  const source = new BlobSource(blob, '');
   for (let at = 0; at < blob.size; at += HASH_STEP) {
-    const part = new Uint8Array(await blob.slice(at, at + HASH_STEP).arrayBuffer());
+    const part = source.read(at, HASH_STEP);
     hasher.update(part);
     read(part.length);
   }
-  return hasher.digest();
+  return hasher.digest('hex');
 }
 
 /** Says beforehand, with figures, when the browser's share of the disk is too small. */
