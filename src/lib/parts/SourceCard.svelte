@@ -7,6 +7,7 @@
   import { bytes, count, date, errorText, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
+  import { SOURCE_KINDS } from './kinds';
   import LockField from './LockField.svelte';
   import SourceInside from './SourceInside.svelte';
   import StateBar from './StateBar.svelte';
@@ -53,22 +54,8 @@
   /** Checksums of more files than these are listed elsewhere. */
   const MOST_LISTED = 6;
 
-  const KINDS: Record<string, string> = {
-    database: 'message database',
-    card: 'card',
-    log: 'text log',
-    folder: 'folder',
-    'manifest-backup': 'manifest backup',
-    'flat-backup': 'manifest backup, older layout',
-    'ab-archive': '.ab archive',
-    tar: 'tar archive',
-    zip: 'zip archive',
-    gzip: 'packed file',
-    'sealed-store': 'sealed store'
-  };
-
   function kind(): string {
-    const known = KINDS[source.source?.kind ?? ''];
+    const known = SOURCE_KINDS[source.source?.kind ?? ''];
     return known ?? (source.files.length > 1 ? 'folder' : 'file');
   }
 </script>

@@ -2,18 +2,10 @@
   import type { CandidateFacts, Store } from '$core/records';
   import { bytes, count, date, plural } from '$lib/format';
   import type { SourceRecord } from '$lib/storage/schema';
+  import { SOURCE_KINDS } from './kinds';
 
   const { source }: { source: SourceRecord } = $props();
 
-  const KINDS: Record<string, string> = {
-    'manifest-backup': 'manifest backup',
-    'flat-backup': 'manifest backup, older layout',
-    'ab-archive': '.ab archive',
-    tar: 'tar archive',
-    zip: 'zip archive',
-    gzip: 'packed file',
-    'sealed-store': 'sealed store'
-  };
   const TITLES: Record<string, string> = {
     'telephony-provider': 'telephony provider',
     'handle-chat': 'handle–chat',
@@ -131,7 +123,7 @@
       </div>{/each}
     {#each packages.slice(0, 12) as pack (pack.path)}
       <div>
-        <dt>{KINDS[pack.kind] ?? pack.kind}</dt>
+        <dt>{SOURCE_KINDS[pack.kind] ?? pack.kind}</dt>
         <dd>
           {pack.path || source.name}{pack.lock ? ', locked' : `, ${plural(pack.files, 'file')}`}
         </dd>
