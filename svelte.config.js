@@ -16,6 +16,7 @@ export default {
         'style-src': ['self', 'unsafe-inline'],
         'img-src': ['self', 'data:', 'blob:'],
         'font-src': ['self', 'data:'],
+        'media-src': ['self', 'blob:'],
         'worker-src': ['self'],
         'connect-src': ['self'],
         'frame-src': ['self'],

@@ -14,22 +14,20 @@ const strictDecoders: Record<TextEncoding, TextDecoder> = {
 
 /** Decodes for reading; what is malformed becomes U+FFFD and nothing is trimmed. */
 export function decodeText(bytes: Uint8Array, encoding: TextEncoding): string {
-  if (encoding === 'utf-8' && bytes.length < 64) {
+  if (encoding === 'utf-8' && bytes.length <= LONGEST_SHORT) {
     const short = shortAscii(bytes);
     if (short !== null) return short;
   }
   return decoders[encoding].decode(bytes);
 }
 
+/** Above this the decoder is quicker, measured. */
+const LONGEST_SHORT = 16;
+
 /** Short plain runs are the usual case (addresses, status words); the decoder's call overhead outweighs them. */
 function shortAscii(bytes: Uint8Array): string | null {
-  let out = '';
-  for (let i = 0; i < bytes.length; i++) {
-    const byte = bytes[i]!;
-    if (byte >= 0x80) return null;
-    out += String.fromCharCode(byte);
-  }
-  return out;
+  for (let i = 0; i < bytes.length; i++) if (bytes[i]! >= 0x80) return null;
+  return String.fromCharCode.apply(null, bytes as unknown as number[]);
 }
 
 /** Decodes only if every byte is well formed; otherwise null. */

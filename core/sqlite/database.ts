@@ -107,11 +107,13 @@ export class Database {
   /** The values of live rows alone, for long listings that need no proof. */
   *values(table: TableSchema): Generator<SqlValue[]> {
     const report = (damage: Damage): void => void this.damage.push(damage);
+    const plain = isPlain(table);
     for (const page of walkTree(this.pages, table.root, report)) {
       if (!holdsRecords(page.header.kind)) continue;
       for (const cell of cellsOf(page, this.pages, report)) {
         const stored = decodeRecord(this.payload(page.bytes, cell), this.header.encoding);
-        yield arrange(table, stored, table.declaration.withoutRowid ? null : cell.rowid);
+        if (plain && stored.length === table.columns.length) yield stored;
+        else yield arrange(table, stored, table.declaration.withoutRowid ? null : cell.rowid);
       }
     }
   }
@@ -171,6 +173,14 @@ export function arrange(
     else if (column.virtual) values[i] = null;
   });
   return values;
+}
+
+/** Whether stored values stand in declared order as they are. */
+function isPlain({ columns, order }: TableSchema): boolean {
+  return (
+    columns.every((column) => !column.isRowid && !column.virtual) &&
+    order.every((index, i) => index === i)
+  );
 }
 
 function openHeader(main: ByteSource, files: DatabaseFiles): DatabaseHeader {

@@ -84,6 +84,7 @@ export class MessageReader {
       body: this.body(row),
       subject: mapping.subject ? textOf(evaluate(mapping.subject, row, this.scope)) : null,
       ...judgement,
+      reasons: [...judgement.reasons, ...this.marks(row)],
       state: heldSince === null ? judgement.state : 'held',
       purgeAt: heldSince === null ? null : heldSince + mapping.held!.days * DAY,
       proofs: proofsOf(row),
@@ -162,6 +163,13 @@ export class MessageReader {
       state: part.live ? 'live' : 'recovered',
       thumbnail: thumbnail instanceof Uint8Array ? thumbnail : null
     };
+  }
+
+  private marks(row: StoreRow): string[] {
+    return (this.mapping.marks ?? []).flatMap(({ at, says }) => {
+      const moment = this.clocks.time(at, row);
+      return moment === null ? [] : [`${says} at ${new Date(moment).toISOString()}`];
+    });
   }
 
   private addOns(field: ReactionField, row: StoreRow): StoreReaction[] {

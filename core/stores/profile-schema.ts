@@ -119,6 +119,7 @@ const message = z.object({
     )
     .optional(),
   edits: expression.optional(),
+  marks: z.array(z.object({ at: time, says: z.string().max(200) })).optional(),
   location: z.object({ lat: expression, lon: expression, label: expression.optional() }).optional(),
   ownerPlaceholders: texts.optional()
 });

@@ -54,6 +54,8 @@ export interface MessageMapping {
   reactions?: ReactionField[];
   /** A property list with earlier wordings. */
   edits?: Expression;
+  /** Moments at which something was done to a message, told beside it. */
+  marks?: { at: TimeField; says: string }[];
   location?: { lat: Expression; lon: Expression; label?: Expression };
   /** Values that a column `address` holds in place of the owner's own number. */
   ownerPlaceholders?: string[];

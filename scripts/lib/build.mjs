@@ -1,15 +1,9 @@
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { filesBelow } from './files.mjs';
 import { hashOf, root, run, say, stamp } from './install.mjs';
 
 const INPUTS = ['src', 'core', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
-
-function filesBelow(path) {
-  if (!statSync(join(root, path)).isDirectory()) return [path];
-  return readdirSync(join(root, path))
-    .sort()
-    .flatMap((name) => filesBelow(`${path}/${name}`));
-}
 
 /** Builds unless the last build was made from the same files. */
 export function ensureBuilt() {

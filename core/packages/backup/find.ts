@@ -11,21 +11,23 @@ const HASHED = /^[0-9a-f]{40}$/;
 
 /** Folders that hold a backup's manifest and a list that goes with it, outermost first. */
 export function findBackups(files: readonly { path: string }[]): BackupPlace[] {
-  const manifests = files.filter(({ path }) => /(^|\/)Manifest\.(db|mbdb)$/.test(path));
+  const lists = files.filter(({ path }) => LISTS.some((name) => path.endsWith(name)));
+  const manifests = lists.filter(({ path }) => /(^|\/)Manifest\.(db|mbdb)$/.test(path));
   if (manifests.length === 0) return [];
-  const paths = new Set(files.map(({ path }) => path));
+  const paths = new Set(lists.map(({ path }) => path));
   const places = manifests.flatMap(({ path }): BackupPlace[] => {
     const folder = folderOf(path);
     const layout = path.endsWith('.mbdb') ? 'flat' : 'database';
     // Of two manifests in one folder the current layout counts.
     if (layout === 'flat' && paths.has(`${folder}Manifest.db`)) return [];
-    const listed = LISTS.some((name) => paths.has(folder + name));
+    const listed = BESIDE.some((name) => paths.has(folder + name));
     return listed || holdsHashed(files, folder) ? [{ folder, layout }] : [];
   });
   return places.sort((a, b) => a.folder.length - b.folder.length);
 }
 
-const LISTS = ['Manifest.plist', 'Info.plist', 'Status.plist'];
+const BESIDE = ['Manifest.plist', 'Info.plist', 'Status.plist'];
+const LISTS = ['Manifest.db', 'Manifest.mbdb', ...BESIDE];
 
 function holdsHashed(files: readonly { path: string }[], folder: string): boolean {
   return files.some(({ path }) => path.startsWith(folder) && HASHED.test(baseName(path)));

@@ -32,6 +32,7 @@ export const desktopCaller: ReadingProfile = {
       system: [{ value: column('type'), is: EVENTS }],
       body: { plainText: column('body_xml') },
       sentAt: { value: column('timestamp'), clock: 'seconds-1970' },
+      marks: [{ at: { value: column('edited_timestamp'), clock: 'seconds-1970' }, says: 'edited' }],
       direction: { author: column('author'), ownTable: 'Accounts' },
       sender: column('author'),
       thread: {

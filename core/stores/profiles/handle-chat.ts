@@ -100,6 +100,13 @@ export const handleChat: ReadingProfile = {
         removed: { value: column('associated_message_type'), is: TAKEN_BACK }
       },
       edits: column('message_summary_info'),
+      marks: [
+        {
+          at: { value: column('date_retracted'), clock: 'nanoseconds-2001' },
+          says: 'its writer took it back'
+        },
+        { at: { value: column('date_edited'), clock: 'nanoseconds-2001' }, says: 'edited' }
+      ],
       thread: {
         key: {
           first: [

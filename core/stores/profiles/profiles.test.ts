@@ -294,3 +294,20 @@ test('handle–chat: held, edited, reacted to, replied to, named groups', async 
   assert.equal(held!.state, 'held');
   assert.equal(held!.purgeAt, (T + 86400 + 30 * 86400) * 1000);
 });
+
+test('a message that was edited or taken back says when', async () => {
+  const bytes = makeDatabase((db) =>
+    db.run(`CREATE TABLE message(ROWID INTEGER PRIMARY KEY, guid TEXT, text TEXT, handle_id INTEGER, date INTEGER, is_from_me INTEGER, date_edited INTEGER DEFAULT 0, date_retracted INTEGER DEFAULT 0);
+      CREATE TABLE handle(ROWID INTEGER PRIMARY KEY, id TEXT); INSERT INTO handle VALUES(1,'+447700900123');
+      INSERT INTO message VALUES(1,'g1','as sent',1,${SINCE_2001}000000000,0,0,0),
+        (2,'g2','put right',1,${SINCE_2001 + 1}000000000,0,${SINCE_2001 + 9}000000000,0),
+        (3,'g3','never mind',1,${SINCE_2001 + 2}000000000,0,0,${SINCE_2001 + 8}000000000);`)
+  );
+  const { findings } = await passOver({ 'store.db': bytes });
+  const reasons = findings.messages.map((message) => message.reasons.slice(1));
+  assert.deepEqual(reasons, [
+    [],
+    ['edited at 2026-05-01T12:00:09.000Z'],
+    ['its writer took it back at 2026-05-01T12:00:08.000Z']
+  ]);
+});

@@ -1,8 +1,14 @@
 <script lang="ts">
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import type { FileRow } from '$lib/worker/protocol';
+  import type { LineFile } from '$lib/worker/protocol';
 
-  const { row, open }: { row: FileRow; open: OpenCase } = $props();
+  interface Props {
+    row: LineFile;
+    open: OpenCase;
+    /** Whole, at reading size, instead of cut to fill its frame. */
+    whole?: boolean;
+  }
+  const { row, open, whole = false }: Props = $props();
 
   let url = $state<string | null>(null);
   let broken = $state(false);
@@ -36,7 +42,7 @@
   });
 </script>
 
-<div bind:this={frame}>
+<div bind:this={frame} class:whole>
   {#if url && !broken}<img src={url} alt={row.name} onerror={() => (broken = true)} />
   {:else if broken}<small>cannot be shown here</small>{/if}
 </div>
@@ -52,6 +58,18 @@
     width: 100%;
     height: 100%;
     object-fit: cover;
+  }
+  .whole {
+    justify-items: start;
+    min-height: 60px;
+  }
+  .whole img {
+    width: auto;
+    height: auto;
+    max-width: min(100%, 260px);
+    max-height: 220px;
+    object-fit: contain;
+    border: 1px solid var(--rule);
   }
   small {
     font-size: 11.5px;

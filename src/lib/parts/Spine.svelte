@@ -2,19 +2,21 @@
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { tick, untrack } from 'svelte';
   import { get } from 'svelte/store';
+  import type { OpenCase } from '$lib/state/desk.svelte';
   import type { LineWindow } from '$lib/state/lines.svelte';
   import type { Line } from '$lib/worker/protocol';
   import SpineLine from './SpineLine.svelte';
 
   interface Props {
     lines: LineWindow;
+    open: OpenCase;
     focused: number;
     query: string;
     label: string;
     onfocus: (index: number) => void;
     onchoose: (index: number) => void;
   }
-  const { lines, focused, query, label, onfocus, onchoose }: Props = $props();
+  const { lines, open, focused, query, label, onfocus, onchoose }: Props = $props();
 
   let scroller = $state<HTMLDivElement>();
 
@@ -85,6 +87,7 @@
         {#if line}
           <SpineLine
             {line}
+            {open}
             index={item.index}
             total={lines.total}
             focused={item.index === focused}

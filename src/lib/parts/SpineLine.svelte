@@ -1,12 +1,13 @@
 <script lang="ts">
-  import Paperclip from '@lucide/svelte/icons/paperclip';
-  import { bytes } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
   import type { Line } from '$lib/worker/protocol';
   import Highlight from './Highlight.svelte';
+  import LineAttachment from './LineAttachment.svelte';
   import { MARKS, markOf } from './marks';
 
   interface Props {
     line: Line;
+    open: OpenCase;
     index: number;
     total: number;
     focused: boolean;
@@ -14,7 +15,7 @@
     onfocus: () => void;
     onchoose: () => void;
   }
-  const { line, index, total, focused, query, onfocus, onchoose }: Props = $props();
+  const { line, open, index, total, focused, query, onfocus, onchoose }: Props = $props();
 
   const word = $derived(MARKS.find(({ state }) => state === line.state)!.word);
 </script>
@@ -38,13 +39,8 @@
         {#if line.body}<p class="body" dir="auto">
             <Highlight text={line.body} {query} lost={line.state === 'fragment'} />
           </p>{/if}
-        {#each line.attachments as file (file.name)}
-          <p class="file">
-            <Paperclip size={12} aria-hidden="true" />
-            {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.bytes === null
-              ? 'not in the source'
-              : bytes(file.bytes)}
-          </p>
+        {#each line.attachments as file, i (i)}
+          <LineAttachment {file} {open} />
         {/each}
       </div>
     </div>
@@ -159,14 +155,6 @@
     font-size: 13.5px;
     color: var(--soft);
     letter-spacing: 0.4px;
-  }
-  .file {
-    font: 11.5px/1.8 var(--font-plain);
-    color: var(--soft);
-    display: flex;
-    align-items: center;
-    gap: 4px;
-    flex-wrap: wrap;
   }
   .line:not(.live) .said {
     background: linear-gradient(90deg, var(--wash), transparent 80%);

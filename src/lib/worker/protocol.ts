@@ -189,7 +189,19 @@ export interface Line {
   state: RecordState;
   certainty: number;
   chosen: boolean;
-  attachments: { name: string; mime: string | null; bytes: number | null }[];
+  attachments: LineFile[];
+}
+
+/** A file that came with a line, and where its bytes can be had. */
+export interface LineFile {
+  name: string;
+  mime: string | null;
+  bytes: number | null;
+  sourceId: string;
+  path: string;
+  /** Its bytes are not in the source. */
+  missing: boolean;
+  thumbnail: Uint8Array | null;
 }
 
 export interface LinePage {

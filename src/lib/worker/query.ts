@@ -8,6 +8,7 @@ import {
   type CorrespondentRow,
   type ExhibitRow,
   type Line,
+  type LineFile,
   type LinePage,
   type ReadFilter,
   type River
@@ -131,14 +132,20 @@ export class Reader {
       state: message.state,
       certainty: message.certainty,
       chosen: this.chosen.has(message.id),
-      attachments: message.attachments.map((id) => {
-        const found = this.holdings.attachments.get(id);
-        return {
-          name: found?.name ?? 'unnamed',
-          mime: found?.mime ?? null,
-          bytes: found?.bytes ?? null
-        };
-      })
+      attachments: message.attachments.map((id) => this.file(message.store, id))
+    };
+  }
+
+  private file(store: string, id: string): LineFile {
+    const found = this.holdings.attachments.get(id);
+    return {
+      name: found?.name ?? 'unnamed',
+      mime: found?.mime ?? null,
+      bytes: found?.bytes ?? null,
+      sourceId: store.split('.')[0]!,
+      path: found?.path ?? '',
+      missing: !found?.sha256,
+      thumbnail: found?.thumbnail ?? null
     };
   }
 

@@ -284,6 +284,7 @@
           <Spine
             bind:this={spine}
             {lines}
+            {open}
             {focused}
             query={reading.query}
             label="Lines with {current.name}"
