@@ -3,43 +3,68 @@ import type { RecoveryCase } from './cases';
 import type { SentMessage } from '../core/tests/telephony';
 
 export interface Score {
-  liveExact: boolean;
+  /** Share of the live messages that are there and were found as they are; null when none is there. */
+  live: number | null;
   deleted: number;
-  /** Deleted bodies whose bytes are still in the file. */
+  /** Deleted bodies whose bytes are still in the source. */
   present: number;
   bodies: number;
   /** Body, time and address right. */
   full: number;
   fragments: number;
-  /** Records that match no message that ever was. */
+  /** Records that match no message that ever was, or that call a deleted one live. */
   invented: number;
 }
 
 /** Compares what a pass found with what was put in. */
 export function judge(made: RecoveryCase, findings: Findings): Score {
   const addresses = addressesByThread(findings);
-  const describe = (m: Message): string => [m.body, m.sentAt, addresses.get(m.thread)].join('|');
-  const live = findings.messages.filter((m) => m.state === 'live').map(describe);
-  const expected = made.live.map((m) => [m.body, m.date, m.address].join('|'));
-  const found = new Map(
-    findings.messages.filter((m) => m.state === 'recovered').map((m) => [m.body, m])
-  );
-  const present = made.deleted.filter((m) => found.has(m.body) || isPresent(made, m));
+  const isRight = (record: Message, m: SentMessage): boolean =>
+    record.sentAt === m.date && addresses.get(record.thread) === m.address;
+  const found = new Map<string, Message[]>();
+  for (const m of findings.messages) {
+    if (m.state === 'fragment') continue;
+    found.set(m.body, [...(found.get(m.body) ?? []), m]);
+  }
+  const bytes = Buffer.concat(Object.values(made.files));
+  const isThere = (m: SentMessage): boolean => found.has(m.body) || isPresent(made, bytes, m);
+  const present = made.deleted.filter(isThere);
   const bodies = present.filter((m) => found.has(m.body));
-  const full = bodies.filter((m) => {
-    const record = found.get(m.body)!;
-    return record.sentAt === m.date && addresses.get(record.thread) === m.address;
-  });
+  const full = bodies.filter((m) => found.get(m.body)!.some((record) => isRight(record, m)));
   const ever = [...made.live, ...made.deleted];
   return {
-    liveExact: live.sort().join('\n') === expected.sort().join('\n'),
+    live: liveShare(made, findings, isRight, isThere),
     deleted: made.deleted.length,
     present: present.length,
     bodies: bodies.length,
     full: full.length,
     fragments: findings.messages.filter((m) => m.state === 'fragment').length,
-    invented: invented(findings.messages, ever)
+    invented: invented(findings.messages, ever) + falselyLive(made, findings)
   };
+}
+
+/** Of undamaged sources every live message must come back, each once; of damaged ones those whose bytes are left. */
+function liveShare(
+  made: RecoveryCase,
+  { messages }: Findings,
+  isRight: (record: Message, m: SentMessage) => boolean,
+  isThere: (m: SentMessage) => boolean
+): number | null {
+  const wanted = made.damaged ? made.live.filter(isThere) : made.live;
+  if (wanted.length === 0) return null;
+  const states = made.loose ? messages : messages.filter((m) => m.state === 'live');
+  const byBody = new Map(states.map((m) => [m.body, m]));
+  const right = wanted.filter((m) => {
+    const record = byBody.get(m.body);
+    return record && isRight(record, m);
+  });
+  const tooMany = made.damaged ? 0 : Math.max(0, states.length - wanted.length);
+  return (right.length - tooMany) / wanted.length;
+}
+
+function falselyLive(made: RecoveryCase, { messages }: Findings): number {
+  const live = new Set(made.live.map((m) => m.body));
+  return messages.filter((m) => m.state === 'live' && !live.has(m.body)).length;
 }
 
 function addressesByThread(findings: Findings): Map<string, string> {
@@ -53,6 +78,7 @@ function invented(records: Message[], ever: SentMessage[]): number {
   const bodies = new Set(ever.map((m) => m.body));
   const byDate = new Map(ever.map((m) => [m.date, m.body]));
   return records.filter((record) => {
+    if (record.state === 'live') return false;
     if (record.state !== 'fragment') return !bodies.has(record.body);
     const start = record.body.replace(/\ufffc$/, '');
     const known = record.sentAt === null ? undefined : byDate.get(record.sentAt);
@@ -62,20 +88,19 @@ function invented(records: Message[], ever: SentMessage[]): number {
   }).length;
 }
 
-/** A body counts as present when its bytes lie in one piece in the file, or in pieces on overflow pages. */
-function isPresent({ bytes, encoding }: RecoveryCase, message: SentMessage): boolean {
-  const file = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+/** A body counts as present when its bytes lie in one piece in the source, or in pieces on overflow pages. */
+function isPresent({ encoding }: RecoveryCase, source: Buffer, message: SentMessage): boolean {
   const text = Buffer.from(message.body, encoding === 'utf8' ? 'utf8' : 'utf16le');
   if (encoding === 'utf16be') text.swap16();
-  if (file.includes(text)) return true;
-  return inPieces(file, text);
+  if (source.includes(text)) return true;
+  return inPieces(source, text);
 }
 
 const SHORTEST_PIECE = 24;
 
-function inPieces(file: Buffer, text: Buffer): boolean {
+function inPieces(source: Buffer, text: Buffer): boolean {
   for (let cut = SHORTEST_PIECE; cut + SHORTEST_PIECE <= text.length; cut++) {
-    if (file.includes(text.subarray(0, cut)) && file.includes(text.subarray(cut))) return true;
+    if (source.includes(text.subarray(0, cut)) && source.includes(text.subarray(cut))) return true;
   }
   return false;
 }

@@ -19,7 +19,7 @@ import {
   type Source,
   type SourcePart
 } from '../records';
-import { SqliteFormatError, type DatabaseFiles } from '../sqlite';
+import { holdsPages, SqliteFormatError, type DatabaseFiles, type TableSchema } from '../sqlite';
 import type { StoreReading } from '../stores';
 import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
@@ -35,6 +35,7 @@ import {
   isCompanion,
   describeOther,
   kindOf,
+  withCompanions,
   sentenceOf,
   type Candidate
 } from './recognise';
@@ -56,6 +57,8 @@ export async function* runPass(request: PassRequest): AsyncGenerator<PassEvent> 
   }
 }
 
+/** Where pages are looked for in a file of unknown kind. */
+const HEAD_SEARCHED = 256 * 1024;
 const HASH_STEP = 1 << 20;
 
 class Pass {
@@ -63,6 +66,7 @@ class Pass {
   private readonly pace: Pace;
   private readonly progress: Progress;
   private stores = 0;
+  private readonly known: TableSchema[] = [];
   private finder = new FileFinder([]);
   private readonly digests = new Map<string, FileDigest>();
   private hashes: Map<string, string> | null = null;
@@ -93,6 +97,7 @@ class Pass {
     for (const note of this.source.notes) yield { type: 'note', note };
     const tree = yield* this.open();
     const candidates = databasesOf(tree.files);
+    if (depth !== 'indexed') candidates.push(...(yield* this.damaged(tree, candidates)));
     this.source.kind = kindOf(tree, candidates, input.files.length);
     yield { type: 'source', source: this.source };
     if (depth !== 'indexed') yield* this.hash(input.files);
@@ -178,6 +183,23 @@ class Pass {
     return hasher.digest();
   }
 
+  /** Files without a database header that hold database pages all the same. */
+  private async *damaged(
+    { files }: Tree,
+    candidates: Candidate[]
+  ): AsyncGenerator<PassEvent, Candidate[]> {
+    const found: Candidate[] = [];
+    for (const main of files) {
+      if (main.mark !== 'other' || isCompanion(main) || main.file.locked) continue;
+      if (candidates.some((candidate) => candidate.main === main)) continue;
+      if (this.pace.due) await this.pace.rest();
+      const source = openNow(main.file);
+      if (!source || !holdsPages(source.read(0, HEAD_SEARCHED))) continue;
+      found.push(withCompanions(main, files));
+    }
+    return found;
+  }
+
   private async *examineAll(candidates: Candidate[]): AsyncGenerator<PassEvent> {
     this.progress.beginStores(candidates.map(({ main }) => main.file.size ?? 0));
     for (const candidate of candidates) {
@@ -199,6 +221,7 @@ class Pass {
     if (wal) files.wal = yield* this.steps(wal.file.open());
     if (journal) files.journal = yield* this.steps(journal.file.open());
     const events = examineStore({
+      known: this.known,
       source: this.source.id,
       files,
       modifiedAt: main.file.modifiedAt,

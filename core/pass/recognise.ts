@@ -21,12 +21,21 @@ export function databasesOf(files: TreeFile[]): Candidate[] {
     const { path } = main.file;
     const base = path.replace(COMPANION, '');
     if (base !== path && byPath.has(base)) continue;
-    const wal = filled(byPath.get(`${path}-wal`));
-    if (main.mark === 'database' || wal) {
-      candidates.push({ main, wal, journal: filled(byPath.get(`${path}-journal`)) });
-    }
+    const candidate = beside(main, byPath);
+    if (main.mark === 'database' || candidate.wal) candidates.push(candidate);
   }
   return candidates;
+}
+
+/** A file with the log and the journal that lie beside it. */
+export function withCompanions(main: TreeFile, files: TreeFile[]): Candidate {
+  return beside(main, new Map(files.map((file) => [file.file.path, file])));
+}
+
+function beside(main: TreeFile, byPath: ReadonlyMap<string, TreeFile>): Candidate {
+  const { path } = main.file;
+  const [wal, journal] = ['-wal', '-journal'].map((end) => filled(byPath.get(path + end)));
+  return { main, wal, journal };
 }
 
 /** Logs, journals and shared-memory files are no stores by themselves. */

@@ -1,8 +1,10 @@
 import {
-  Database,
+  openDatabase,
+  type Database,
   recoverTables,
   type Damage,
   type DatabaseFiles,
+  type OpenedDatabase,
   type RecoveredTable,
   type TableSchema
 } from '../sqlite';
@@ -33,6 +35,10 @@ import type { PassRequest, Stage } from './types';
 export interface StoreRequest {
   source: string;
   files: DatabaseFiles;
+  /** A database that was put together before. */
+  opened?: OpenedDatabase;
+  /** Tables of the source's other databases, to name those that lost their declaration; grows. */
+  known: TableSchema[];
   modifiedAt: number | null;
   /** Gives the next store of the source its id. */
   nextId: () => string;
@@ -56,7 +62,9 @@ interface Reading extends Choice {
  * @throws SqliteFormatError when the file is no readable database.
  */
 export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
-  const database = Database.open(request.files);
+  const { database, told } = request.opened ?? openDatabase(request.files, request.known);
+  request.known.push(...database.tables);
+  for (const text of told) yield { type: 'note', note: repaired(database.name, text) };
   const { depth, early } = request.pass;
   const cut = truncation(database, request.files.main.size);
   if (cut) yield { type: 'note', note: cut };
@@ -64,8 +72,9 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   if (!choices.some(({ profile }) => profile.messages.length > 0)) {
     choices = [...choices, ...(yield* workedOut(database, request))];
   }
-  yield { type: 'candidate', candidate: candidateOf(request, choices) };
-  choices = choices.filter(({ fit }) => fit >= READ_FROM);
+  const readFrom = database.guessed ? READ_GUESSED_FROM : READ_FROM;
+  yield { type: 'candidate', candidate: candidateOf(request, choices, readFrom) };
+  choices = choices.filter(({ fit }) => fit >= readFrom);
   const readings = choices.map((choice) => ({ ...choice, id: request.nextId() }));
   if (readings.length === 0) return;
   if (early && depth !== 'indexed') {
@@ -76,6 +85,9 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   yield* found(request, readings, tables, limitsOf(database, tables, depth), true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
 }
+
+/** Where the declarations are lost no name can speak for a mapping; what is read says that it was worked out. */
+const READ_GUESSED_FROM = 40;
 
 /** What the data themselves show, where no profile is known. */
 function* workedOut(database: Database, { pass }: StoreRequest): Generator<StoreEvent, Choice[]> {
@@ -89,7 +101,11 @@ function* workedOut(database: Database, { pass }: StoreRequest): Generator<Store
   return step.value && step.value.fit >= OFFER_FROM ? [step.value] : [];
 }
 
-function candidateOf({ files, modifiedAt }: StoreRequest, choices: Choice[]): CandidateFacts {
+function candidateOf(
+  { files, modifiedAt }: StoreRequest,
+  choices: Choice[],
+  readFrom: number
+): CandidateFacts {
   const { name: path, size: bytes } = files.main;
   const [best] = choices;
   return {
@@ -98,7 +114,7 @@ function candidateOf({ files, modifiedAt }: StoreRequest, choices: Choice[]): Ca
     modifiedAt,
     profile: best?.profile.title ?? null,
     fit: best?.fit ?? 0,
-    read: best !== undefined && best.fit >= READ_FROM,
+    read: best !== undefined && best.fit >= readFrom,
     reasons: best?.reasons ?? []
   };
 }
@@ -176,6 +192,10 @@ function* readAll(
     if (step.done) return step.value;
     yield { type: 'step', stage: 'messages', ...step.value };
   }
+}
+
+function repaired(path: string, text: string): Note {
+  return { level: 'warning', code: 'damaged', text, path };
 }
 
 function truncation(database: Database, size: number): Note | null {

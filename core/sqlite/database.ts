@@ -1,9 +1,11 @@
 import { ChunkedSource, type ByteSource } from '../bytes';
 import { cellsOf, holdsRecords, walkTree, type VisitedPage } from './btree';
+import { guessTables, looseTrees } from './damaged/guess-tables';
 import { SqliteFormatError, type Damage } from './errors';
 import { HEADER_SIZE, parseHeader, type DatabaseHeader } from './header';
 import { hashBytes } from './hash';
 import { readJournal, type RollbackJournal } from './journal';
+import { freePages } from './freelist';
 import { gatherOverflow } from './overflow';
 import type { Cell } from './page';
 import { PageSet } from './pages';
@@ -50,6 +52,10 @@ export class Database {
   readonly tables: TableSchema[] = [];
   readonly indexes: IndexSchema[] = [];
   readonly schema: SchemaRow[] = [];
+  /** Roots of further trees of a table, by its name, where damage cut them off from its own. */
+  readonly adopted = new Map<string, number[]>();
+  /** Declarations were not read but worked out from the rows. */
+  guessed = false;
 
   private constructor(
     readonly name: string,
@@ -74,6 +80,40 @@ export class Database {
     return database;
   }
 
+  /**
+   * Opens pages under a header that was worked out. Where no declaration can
+   * be read, tables are told by the shape of their rows, with names from
+   * `known` tables of the same shape.
+   */
+  static openUnder(
+    header: DatabaseHeader,
+    pages: PageSet,
+    known: readonly TableSchema[],
+    files: { log: WriteAheadLog | null; journal: RollbackJournal | null } = NO_FILES
+  ): Database {
+    const database = new Database(pages.file.name, header, pages, files.log, files.journal);
+    database.readSchema();
+    if (database.tables.length === 0) database.guessSchema(known);
+    return database;
+  }
+
+  private guessSchema(known: readonly TableSchema[]): void {
+    this.damage.length = 0;
+    const trunks = freePages(this.pages, this.header);
+    const trees = looseTrees(this.pages, this.header.encoding, (number) => trunks.has(number));
+    const { tables, more } = guessTables(trees, known);
+    this.tables.push(...tables);
+    for (const { name, root, sql } of tables)
+      this.schema.push({ type: 'table', name, table: name, root, sql });
+    for (const [name, roots] of more) this.adopted.set(name, roots);
+    this.guessed = true;
+  }
+
+  /** The roots of all trees that make up a table. */
+  rootsOf({ name, root }: TableSchema): number[] {
+    return [root, ...(this.adopted.get(name) ?? [])];
+  }
+
   private readSchema(): void {
     for (const row of this.rows(SCHEMA_TABLE)) {
       const parsed = schemaRow(row.values);
@@ -96,7 +136,7 @@ export class Database {
   /** Live rows in the order of the tree's pages. Damage is noted and passed over. */
   *rows(table: TableSchema): Generator<LiveRow> {
     const report = (damage: Damage): void => void this.damage.push(damage);
-    for (const page of walkTree(this.pages, table.root, report)) {
+    for (const page of this.walk(table, report)) {
       if (!holdsRecords(page.header.kind)) continue;
       for (const cell of cellsOf(page, this.pages, report)) {
         yield this.liveRow(table, page, cell);
@@ -108,7 +148,7 @@ export class Database {
   *values(table: TableSchema): Generator<SqlValue[]> {
     const report = (damage: Damage): void => void this.damage.push(damage);
     const plain = isPlain(table);
-    for (const page of walkTree(this.pages, table.root, report)) {
+    for (const page of this.walk(table, report)) {
       if (!holdsRecords(page.header.kind)) continue;
       for (const cell of cellsOf(page, this.pages, report)) {
         const stored = decodeRecord(this.payload(page.bytes, cell), this.header.encoding);
@@ -116,6 +156,10 @@ export class Database {
         else yield arrange(table, stored, table.declaration.withoutRowid ? null : cell.rowid);
       }
     }
+  }
+
+  private *walk(table: TableSchema, report: (d: Damage) => void): Generator<VisitedPage> {
+    for (const root of this.rootsOf(table)) yield* walkTree(this.pages, root, report);
   }
 
   private liveRow(table: TableSchema, page: VisitedPage, cell: Cell): LiveRow {
@@ -174,6 +218,8 @@ export function arrange(
   });
   return values;
 }
+
+const NO_FILES = { log: null, journal: null };
 
 /** Whether stored values stand in declared order as they are. */
 function isPlain({ columns, order }: TableSchema): boolean {

@@ -1,5 +1,7 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
+export { holdsPages, openDatabase } from './damaged/open';
+export type { OpenedDatabase } from './damaged/open';
 export { SqliteFormatError } from './errors';
 export type { Damage, SqliteProblem } from './errors';
 export { recoverTables } from './freed/recover';

@@ -9,6 +9,13 @@ export interface PagePlace {
   offset: number;
 }
 
+/** Pages that lie elsewhere than one behind the other. */
+export interface ScatteredPages {
+  count: number;
+  /** Null where a page is nowhere to be found. */
+  place(number: number): PagePlace | null;
+}
+
 /**
  * The pages of the committed state: the database file, overlaid by the
  * write-ahead log's last commit, or rolled back by a hot journal.
@@ -24,7 +31,8 @@ export class PageSet {
     readonly file: ByteSource,
     header: DatabaseHeader,
     log: WriteAheadLog | null,
-    journal: RollbackJournal | null
+    journal: RollbackJournal | null,
+    readonly scattered: ScatteredPages | null = null
   ) {
     this.pageSize = header.pageSize;
     this.usable = header.usable;
@@ -32,7 +40,7 @@ export class PageSet {
     if (inHeaderCount(header) > 0) count = inHeaderCount(header);
     if (journal?.hot) count = this.rollBack(journal, count);
     if (log && log.committed > 0) count = this.applyLog(log, count);
-    this.pageCount = count;
+    this.pageCount = scattered?.count ?? count;
   }
 
   private rollBack(journal: RollbackJournal, count: number): number {
@@ -54,13 +62,15 @@ export class PageSet {
 
   /** The page's bytes (shared, do not change) or null when they are not in the file. */
   page(number: number): Uint8Array | null {
+    if (this.scattered && !this.overlay.has(number) && !this.scattered.place(number)) return null;
     const place = this.place(number);
     const bytes = place.source.read(place.offset, this.pageSize);
     return bytes.length === this.pageSize ? bytes : null;
   }
 
   place(number: number): PagePlace {
-    return this.overlay.get(number) ?? { source: this.file, offset: (number - 1) * this.pageSize };
+    const known = this.overlay.get(number) ?? this.scattered?.place(number);
+    return known ?? { source: this.file, offset: (number - 1) * this.pageSize };
   }
 
   /** Whether the committed state takes this page from a companion file, so that the database file holds an older image. */

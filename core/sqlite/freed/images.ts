@@ -16,7 +16,7 @@ export interface PageImage {
 export function* pageImages(database: Database): Generator<PageImage> {
   const { pages, log, journal } = database;
   const current = (number: number): Uint8Array | null => pages.page(number);
-  const inFile = Math.floor(pages.file.size / pages.pageSize);
+  const inFile = pages.scattered ? 0 : Math.floor(pages.file.size / pages.pageSize);
   for (let number = 1; number <= pages.pageCount; number++) {
     yield { number, ...pages.place(number), origin: 'current', pageAt: current };
   }

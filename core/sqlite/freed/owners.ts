@@ -1,6 +1,7 @@
 import { u32be } from '../../bytes';
 import { cellsOf, holdsRecords, walkTree } from '../btree';
 import type { Database } from '../database';
+import { trunks } from '../freelist';
 import type { PageSet } from '../pages';
 
 /** What a page is used for in the committed state. */
@@ -24,6 +25,10 @@ export class PageUses {
   set(number: number, use: PageUse): void {
     this.uses[number] = use;
   }
+  /** Pages of the free list that were reached. */
+  countFree(): number {
+    return this.uses.filter((use) => use?.role === 'free' || use?.role === 'trunk').length;
+  }
   isLive(number: number): boolean {
     const role = this.get(number).role;
     return role === 'tree' || role === 'overflow';
@@ -38,6 +43,8 @@ export function mapPages(database: Database): PageUses {
   const { pages } = database;
   mapTree(database, uses, 1, 'sqlite_schema');
   for (const row of database.schema) if (row.root > 0) mapTree(database, uses, row.root, row.name);
+  for (const [name, roots] of database.adopted)
+    for (const root of roots) mapTree(database, uses, root, name);
   mapFreeList(database, uses);
   if (database.header.autoVacuum) mapPointerMaps(pages, uses);
   const lock = Math.floor(0x4000_0000 / pages.pageSize) + 1;
@@ -76,22 +83,14 @@ function mapChain(
   }
 }
 
-/** The free list: trunk pages that name leaf pages (file format, section 1.5). */
 function mapFreeList(database: Database, uses: PageUses): void {
   const { pages, header } = database;
-  let trunk = header.freelistTrunk;
-  while (pages.inRange(trunk) && uses.get(trunk).role === 'unknown') {
-    const page = pages.page(trunk);
-    if (!page) return;
-    const count = Math.min(u32be(page, 4), Math.floor(pages.usable / 4) - 2);
-    uses.set(trunk, { role: 'trunk', owner: null, slack: 8 + 4 * count });
-    for (let i = 0; i < count; i++) {
-      const leaf = u32be(page, 8 + 4 * i);
-      if (pages.inRange(leaf) && uses.get(leaf).role === 'unknown') {
-        uses.set(leaf, { role: 'free', owner: null, slack: 0 });
-      }
+  for (const { number, slack, leaves } of trunks(pages, header)) {
+    if (uses.get(number).role !== 'unknown') return;
+    uses.set(number, { role: 'trunk', owner: null, slack });
+    for (const leaf of leaves) {
+      if (uses.get(leaf).role === 'unknown') uses.set(leaf, { role: 'free', owner: null, slack: 0 });
     }
-    trunk = u32be(page, 0);
   }
 }
 

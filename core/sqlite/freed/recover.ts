@@ -1,3 +1,4 @@
+import { adoptLooseTrees } from '../damaged/adopt';
 import type { Database, LiveRow } from '../database';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
 import { foldRows } from './fold';
@@ -43,8 +44,29 @@ export function* recoverTables(
     const live = schema.root > 0 ? yield* liveRows(database, schema) : [];
     tables.push({ schema, dropped: schema.root === 0, live, freed: [] });
   }
+  if (isCutOff(database)) yield* readAdopted(database, tables);
   if (options.freed) yield* fillFreed(database, tables, all);
   return tables;
+}
+
+/** Whether pages of a tree could not be reached. */
+function isCutOff({ damage }: Database): boolean {
+  return damage.some(({ structure }) => structure === 'page');
+}
+
+/** Damage can cut leaves off their tree: those are found by what they hold. */
+function* readAdopted(
+  database: Database,
+  tables: RecoveredTable[]
+): Generator<RecoverProgress, void> {
+  const byName = new Map(tables.map((table) => [table.schema.name, table]));
+  const grown = adoptLooseTrees(database, ({ name }) => byName.get(name)?.live ?? null);
+  const known = database.damage.slice();
+  for (const name of grown) {
+    const table = byName.get(name);
+    if (table) table.live = yield* liveRows(database, table.schema);
+  }
+  database.damage.splice(0, Infinity, ...known);
 }
 
 const ROWS_A_STEP = 4096;

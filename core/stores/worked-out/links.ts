@@ -72,9 +72,25 @@ function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
   if (name.length >= 3 && table.length >= 3 && (table.includes(name) || name.includes(table)))
     return 5;
   if (sameSense(column.name, to.name)) return 4;
+  if (isNameless(column.name) && isNameless(key) && column.distinct > 1 && holdsAddresses(to))
+    return 3;
   // Long texts do not agree by chance.
   if (long && column.distinct > 1 && key.toLowerCase() !== column.name.toLowerCase()) return 2;
   return long && column.distinct > 2 ? 1 : 0;
+}
+
+/** Names that stand for declarations that are lost. */
+function isNameless(name: string): boolean {
+  return /^column\d+$/.test(name);
+}
+
+const ADDRESS = /^\+?\d[\d\s().-]{6,16}$|^[^\s@]+@[^\s@]+$/;
+
+function holdsAddresses(table: SampledTable): boolean {
+  return table.columns.some(({ texts, frequent }) => {
+    const known = [...frequent.keys()];
+    return texts > 0 && known.filter((text) => ADDRESS.test(text)).length >= known.length * 0.7;
+  });
 }
 
 function averageLength(column: ColumnFacts): number {

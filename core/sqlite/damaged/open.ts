@@ -1,0 +1,123 @@
+import { ChunkedSource } from '../../bytes';
+import { Database, type DatabaseFiles } from '../database';
+import { SqliteFormatError } from '../errors';
+import { parseHeader, HEADER_SIZE, type DatabaseHeader } from '../header';
+import { readJournal } from '../journal';
+import { PageSet } from '../pages';
+import type { TableSchema } from '../schema';
+import { readWal } from '../wal';
+import { guessHeader, guessPageSize } from './guess-header';
+import { isBtreePage } from './page-check';
+
+/** A database as far as it could be opened, and what had to be worked out for that. */
+export interface OpenedDatabase {
+  database: Database;
+  /** Plain sentences; empty for a sound file. */
+  told: string[];
+}
+
+/**
+ * Opens a database whether or not its first page is whole: page size,
+ * encoding and free list by what the pages themselves show, and tables by the
+ * shape of their rows where no declaration is left.
+ * @throws SqliteFormatError when nothing in it identifies itself as a page.
+ */
+export function openDatabase(files: DatabaseFiles, known: readonly TableSchema[]): OpenedDatabase {
+  const plain = tryOpen(files);
+  if ('database' in plain && isSound(plain.database)) return { ...plain, told: [] };
+  const main = new ChunkedSource(files.main);
+  const size = guessPageSize(main);
+  if (size === null) {
+    if ('database' in plain) return { ...plain, told: [] };
+    throw plain.error;
+  }
+  if ('database' in plain && size === plain.database.pages.pageSize && leadsToPages(plain.database))
+    return { ...plain, told: [] };
+  const stated = statedHeader(main, files.main.name);
+  const header = headerFor(main, size, stated);
+  const wal = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
+  const log = wal?.pageSize === size ? wal : null;
+  const read = files.journal ? readJournal(new ChunkedSource(files.journal), size) : null;
+  const journal = read?.pageSize === size ? read : null;
+  const pages = new PageSet(main, header, log, journal);
+  const database = Database.openUnder(header, pages, known, { log, journal });
+  return { database, told: toldOf(database, stated) };
+}
+
+function tryOpen(files: DatabaseFiles): { database: Database } | { error: SqliteFormatError } {
+  try {
+    return { database: Database.open(files) };
+  } catch (error) {
+    if (error instanceof SqliteFormatError) return { error };
+    throw error;
+  }
+}
+
+/** Whether the file is as long as its header says, and its declarations lead to pages. */
+function isSound(database: Database): boolean {
+  const { file, pageSize, pageCount } = database.pages;
+  const isWhole = database.log !== null || pageCount * pageSize === file.size;
+  return isWhole && leadsToPages(database);
+}
+
+function leadsToPages({ tables, pages, schema }: Database): boolean {
+  if (tables.length === 0) return schema.length > 0 || pages.pageCount <= 1;
+  const roots = schema.filter(({ root }) => root > 1).map(({ root }) => pages.page(root));
+  const kinds = [0x02, 0x05, 0x0a, 0x0d];
+  const there = roots.filter((page) => page !== null);
+  const sound = there.filter((page) => kinds.includes(page[0]!)).length;
+  return there.length === 0 || sound * 2 >= there.length;
+}
+
+function statedHeader(main: ChunkedSource, name: string): DatabaseHeader | null {
+  try {
+    return parseHeader(main.read(0, HEADER_SIZE), name);
+  } catch (error) {
+    if (error instanceof SqliteFormatError) return null;
+    throw error;
+  }
+}
+
+/** What the header says is believed where the pages bear it out. */
+function headerFor(main: ChunkedSource, size: number, stated: DatabaseHeader | null): DatabaseHeader {
+  const guessed = guessHeader(main, size);
+  if (!stated) return guessed;
+  const { encoding, schemaFormat, autoVacuum, freelistTrunk, freelistCount } = stated;
+  const usable = size - stated.reserved;
+  const trusted = { encoding, schemaFormat, autoVacuum, freelistTrunk, freelistCount };
+  return { ...guessed, ...trusted, reserved: stated.reserved, usable };
+}
+
+function toldOf(database: Database, stated: DatabaseHeader | null): string[] {
+  const { name, pages, guessed, header } = database;
+  const told: string[] = [];
+  if (!stated) {
+    told.push(
+      `The header of ${name} is gone; its pages show a size of ${header.pageSize} bytes and texts in ${header.encoding.toUpperCase()}.`
+    );
+  } else if (stated.pageSize !== pages.pageSize) {
+    told.push(
+      `The header of ${name} says pages of ${stated.pageSize} bytes, but its pages show ${pages.pageSize}.`
+    );
+  }
+  if (guessed) {
+    told.push(
+      `The list of tables of ${name} is lost; its ${database.tables.length} tables were told by the shape of their rows.`
+    );
+  }
+  return told;
+}
+
+const SEARCHED = 256 * 1024;
+
+/** Whether b-tree pages lie near the beginning of bytes that have no database header. */
+export function holdsPages(head: Uint8Array): boolean {
+  for (let at = 0; at + 512 <= Math.min(head.length, SEARCHED); at += 512) {
+    const kind = head[at];
+    if (kind !== 0x0d && kind !== 0x0a && kind !== 0x05) continue;
+    for (let size = 512; size <= 65536 && at + size <= head.length; size *= 2) {
+      if (isBtreePage(head.subarray(at, at + size), size)) return true;
+    }
+  }
+  return false;
+}

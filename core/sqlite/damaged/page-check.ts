@@ -1,0 +1,70 @@
+import { readVarint, u16be, type Varint } from '../../bytes';
+import { INDEX_LEAF, readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
+import { serialSize } from '../record';
+
+/** Cells of a page that are looked at; chance cannot pass many. */
+const CELLS_TRIED = 6;
+const scratch: Varint = { value: 0, size: 0 };
+
+/**
+ * Whether bytes identify themselves as a b-tree page of this size: a header
+ * whose counts fit, pointers that lead to cells, records whose serial types
+ * add up to their payload (file format, sections 1.6 and 2.1). `number` is 1
+ * for the first page, whose header comes 100 bytes later.
+ */
+export function isBtreePage(page: Uint8Array, usable: number, number = 2): boolean {
+  const header = readPageHeader(page, number);
+  if (!header || header.cellCount === 0 || header.fragmentedBytes > 60) return false;
+  const { kind, pointers, cellCount, contentStart, firstFreeBlock } = header;
+  const pointersEnd = pointers + 2 * cellCount;
+  if (contentStart < pointersEnd || contentStart > usable) return false;
+  if (firstFreeBlock !== 0 && (firstFreeBlock < pointersEnd || firstFreeBlock + 4 > usable))
+    return false;
+  for (let i = 0; i < cellCount; i++) {
+    const at = u16be(page, pointers + 2 * i);
+    if (at < contentStart || at + 3 > usable) return false;
+  }
+  const step = Math.max(1, Math.floor(cellCount / CELLS_TRIED));
+  for (let i = 0; i < cellCount; i += step) {
+    const cell = readCell(page, kind, u16be(page, pointers + 2 * i), usable);
+    if (!cell) return false;
+    if (kind === TABLE_INTERIOR) {
+      if (cell.leftChild < 2) return false;
+      continue;
+    }
+    if (!isRecord(page, cell.payloadStart, cell.payloadStart + cell.local, cell.payload)) {
+      return false;
+    }
+  }
+  return true;
+}
+
+/** Whether serial types begin at `at` and account for the whole payload, as far as they lie on the page. */
+function isRecord(page: Uint8Array, at: number, end: number, payload: number): boolean {
+  const head = readVarint(page, at, end, scratch);
+  if (head.size === 0 || head.value < 2 || head.value > payload) return false;
+  let sum = head.value;
+  const stop = at + head.value;
+  if (stop > end) return true;
+  for (let pos = at + head.size; pos < stop; ) {
+    const serial = readVarint(page, pos, stop, scratch);
+    if (serial.size === 0 || serial.value === 10 || serial.value === 11) return false;
+    sum += serialSize(serial.value);
+    pos += serial.size;
+  }
+  return sum === payload;
+}
+
+/** Whether the cells of a page reach into its second half: a page of half the size would not. */
+export function fillsItsSize(page: Uint8Array, usable: number): boolean {
+  const header = readPageHeader(page, 2);
+  if (!header) return false;
+  for (let i = 0; i < header.cellCount; i++) {
+    if (u16be(page, header.pointers + 2 * i) >= usable / 2) return true;
+  }
+  return false;
+}
+
+export function isLeafOfRows(kind: number): boolean {
+  return kind === TABLE_LEAF || kind === INDEX_LEAF;
+}
