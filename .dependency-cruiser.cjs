@@ -10,10 +10,11 @@ const layers = {
   packages: ['bytes', 'records', 'plist', 'sqlite'],
   card: ['bytes', 'records'],
   logs: ['bytes', 'records'],
+  medium: ['bytes', 'sqlite'],
   stores: ['bytes', 'records', 'plist', 'sqlite'],
   threads: ['records', 'stores'],
   produce: ['records'],
-  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'stores', 'threads']
+  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']
 };
 
 const tests = '\\.test\\.ts$|^core/tests/';

@@ -135,8 +135,8 @@ export const RECIPES: Recipe[] = [
     remove: threads,
     damage: damages.firstPageLost
   },
-  { name: 'cut at 60 %', remove: some(0.2), damage: damages.cut },
-  { name: 'holes of noise', remove: some(0.2), damage: damages.holes },
+  { name: 'cut at 60 %', remove: some(0.2), damage: damages.cut, loose: true },
+  { name: 'holes of noise', remove: some(0.2), damage: damages.holes, loose: true },
   {
     name: 'holes, wrong page size',
     dialect: 'handle–chat',

@@ -19,13 +19,14 @@ import {
   type Source,
   type SourcePart
 } from '../records';
-import { holdsPages, SqliteFormatError, type DatabaseFiles, type TableSchema } from '../sqlite';
+import { SqliteFormatError, type DatabaseFiles, type TableSchema } from '../sqlite';
 import type { StoreReading } from '../stores';
 import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { cardDevice, cardReading, findCard } from './card';
 import { readTables } from './log-tables';
 import { findLogs, logLimits, logReading } from './logs';
+import { carveFiles, damagedDatabases } from './medium';
 import { narrowed } from './narrow';
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
@@ -35,11 +36,10 @@ import {
   isCompanion,
   describeOther,
   kindOf,
-  withCompanions,
   sentenceOf,
   type Candidate
 } from './recognise';
-import { examineStore, type StoreEvent } from './store';
+import { examineStore, type StoreEvent, type StoreRequest } from './store';
 import type { InputFile, PassEvent, PassRequest } from './types';
 
 /**
@@ -57,8 +57,6 @@ export async function* runPass(request: PassRequest): AsyncGenerator<PassEvent> 
   }
 }
 
-/** Where pages are looked for in a file of unknown kind. */
-const HEAD_SEARCHED = 256 * 1024;
 const HASH_STEP = 1 << 20;
 
 class Pass {
@@ -67,6 +65,8 @@ class Pass {
   private readonly progress: Progress;
   private stores = 0;
   private readonly known: TableSchema[] = [];
+  /** Files in whose raw bytes stores were found. */
+  private readonly carved = new Set<ListedFile>();
   private finder = new FileFinder([]);
   private readonly digests = new Map<string, FileDigest>();
   private hashes: Map<string, string> | null = null;
@@ -103,6 +103,7 @@ class Pass {
     if (depth !== 'indexed') yield* this.hash(input.files);
     this.finder = new FileFinder(tree.files.map(({ file }) => file));
     yield* this.examineAll(candidates);
+    if (depth === 'whole') yield* this.carve(tree, candidates);
     const read = new Set(yield* this.examineCard(tree));
     for (const file of yield* this.examineLogs(tree, read)) read.add(file);
     yield* this.mentionOthers(tree, candidates, read);
@@ -185,19 +186,33 @@ class Pass {
 
   /** Files without a database header that hold database pages all the same. */
   private async *damaged(
-    { files }: Tree,
+    tree: Tree,
     candidates: Candidate[]
   ): AsyncGenerator<PassEvent, Candidate[]> {
-    const found: Candidate[] = [];
-    for (const main of files) {
-      if (main.mark !== 'other' || isCompanion(main) || main.file.locked) continue;
-      if (candidates.some((candidate) => candidate.main === main)) continue;
+    const work = damagedDatabases(tree, candidates, this.request.depth === 'whole');
+    let step = work.next();
+    for (; !step.done; step = work.next()) if (this.pace.due) await this.pace.rest();
+    return step.value;
+  }
+
+  /** What lies in raw bytes: databases put together from their pages. */
+  private async *carve(tree: Tree, candidates: Candidate[]): AsyncGenerator<PassEvent> {
+    for (const step of carveFiles(tree, candidates, this.known)) {
       if (this.pace.due) await this.pace.rest();
-      const source = openNow(main.file);
-      if (!source || !holdsPages(source.read(0, HEAD_SEARCHED))) continue;
-      found.push(withCompanions(main, files));
+      if ('done' in step) {
+        const { done, total } = step;
+        if (this.pace.mayReport()) yield this.progress.event('carve', done, total);
+        continue;
+      }
+      this.used.add(step.file.origin);
+      this.carved.add(step.file);
+      yield* this.storeEvents({
+        files: { main: step.source },
+        path: step.path,
+        opened: step.opened,
+        modifiedAt: step.file.modifiedAt
+      });
     }
-    return found;
   }
 
   private async *examineAll(candidates: Candidate[]): AsyncGenerator<PassEvent> {
@@ -220,11 +235,17 @@ class Pass {
     const files: DatabaseFiles = { main: yield* this.steps(main.file.open()) };
     if (wal) files.wal = yield* this.steps(wal.file.open());
     if (journal) files.journal = yield* this.steps(journal.file.open());
+    const path = main.file.path;
+    yield* this.storeEvents({ files, path, modifiedAt: main.file.modifiedAt });
+  }
+
+  private async *storeEvents(
+    store: Pick<StoreRequest, 'files' | 'path' | 'opened' | 'modifiedAt'>
+  ): AsyncGenerator<PassEvent> {
     const events = examineStore({
+      ...store,
       known: this.known,
       source: this.source.id,
-      files,
-      modifiedAt: main.file.modifiedAt,
       nextId: () => `${this.source.id}.${++this.stores}`,
       pass: this.request
     });
@@ -390,6 +411,7 @@ class Pass {
         !used.has(file) &&
         !read.has(file) &&
         !isCompanion(file) &&
+        !this.carved.has(file.file) &&
         // A file that a message came with is no stray.
         !this.digests.has(file.file.path)
     );

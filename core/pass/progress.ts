@@ -51,6 +51,7 @@ export class Progress {
       return within(STORES, Math.min(1, bytes / this.storeBytes));
     }
     if (stage === 'hash') return within(HASH, part);
+    if (stage === 'carve') return within(STORES, part);
     return within(stage === 'files' ? FILES : OPENING, part);
   }
 }

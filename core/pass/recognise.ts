@@ -1,6 +1,6 @@
 import { fileTypeFromBuffer } from 'file-type';
-import { decodeStrict, isPlausibleText } from '../bytes';
-import type { ListedFile, Tree, TreeFile } from '../packages';
+import { decodeStrict, isPlausibleText, MemorySource } from '../bytes';
+import { plainFile, type ListedFile, type Tree, type TreeFile } from '../packages';
 import type { Note } from '../records';
 import { SqliteFormatError, type SqliteProblem } from '../sqlite';
 
@@ -21,10 +21,27 @@ export function databasesOf(files: TreeFile[]): Candidate[] {
     const { path } = main.file;
     const base = path.replace(COMPANION, '');
     if (base !== path && byPath.has(base)) continue;
+    if (isLoneCompanion(main)) candidates.push(withoutMain(main, base));
     const candidate = beside(main, byPath);
     if (main.mark === 'database' || candidate.wal) candidates.push(candidate);
   }
   return candidates;
+}
+
+/** A log or journal whose database is missing. */
+function isLoneCompanion({ file, mark }: TreeFile): boolean {
+  return /-(wal|journal)$/.test(file.path) && mark === 'other' && !file.locked;
+}
+
+function withoutMain(companion: TreeFile, base: string): Candidate {
+  const file = plainFile(base, new MemorySource(base, new Uint8Array(0)));
+  const main: TreeFile = { file, mark: 'empty' };
+  const isLog = companion.file.path.endsWith('-wal');
+  return {
+    main,
+    wal: isLog ? companion : undefined,
+    journal: isLog ? undefined : companion
+  };
 }
 
 /** A file with the log and the journal that lie beside it. */

@@ -35,8 +35,10 @@ import type { PassRequest, Stage } from './types';
 export interface StoreRequest {
   source: string;
   files: DatabaseFiles;
+  /** What the store is called. */
+  path: string;
   /** A database that was put together before. */
-  opened?: OpenedDatabase;
+  opened?: OpenedDatabase | undefined;
   /** Tables of the source's other databases, to name those that lost their declaration; grows. */
   known: TableSchema[];
   modifiedAt: number | null;
@@ -102,11 +104,11 @@ function* workedOut(database: Database, { pass }: StoreRequest): Generator<Store
 }
 
 function candidateOf(
-  { files, modifiedAt }: StoreRequest,
+  { files, path, modifiedAt }: StoreRequest,
   choices: Choice[],
   readFrom: number
 ): CandidateFacts {
-  const { name: path, size: bytes } = files.main;
+  const { size: bytes } = files.main;
   const [best] = choices;
   return {
     path,
@@ -175,8 +177,7 @@ function* found(
   for (const { id, profile, fit } of readings) {
     const set = new TableSet(tables);
     const read = yield* readAll(readStore(profile, set));
-    const { source, pass } = request;
-    const path = request.files.main.name;
+    const { source, pass, path } = request;
     const facts = { id, source, path, profile: profile.id, fit, limits };
     const reading = narrowed(pass.want, read);
     const findings = { ...emptyFindings(), ...assembleStore(facts, reading, pass.region) };
@@ -201,7 +202,7 @@ function repaired(path: string, text: string): Note {
 function truncation(database: Database, size: number): Note | null {
   const { pages, header } = database;
   const there = Math.floor(size / header.pageSize);
-  if (there >= pages.pageCount || database.log || size === 0) return null;
+  if (there >= pages.pageCount || database.log || database.carved || size === 0) return null;
   return {
     level: 'warning',
     code: 'truncated',

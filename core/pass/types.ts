@@ -65,7 +65,7 @@ export interface PassRequest {
 }
 
 export type Stage =
-  'unlock' | 'unpack' | 'hash' | 'rows' | 'declarations' | 'freed' | 'messages' | 'files';
+  'unlock' | 'unpack' | 'hash' | 'carve' | 'rows' | 'declarations' | 'freed' | 'messages' | 'files';
 
 /**
  * What a pass reports, in order. `progress` comes at most every 100 ms;

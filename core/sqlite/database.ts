@@ -56,6 +56,10 @@ export class Database {
   readonly adopted = new Map<string, number[]>();
   /** Declarations were not read but worked out from the rows. */
   guessed = false;
+  /** It was put together from a raw medium. */
+  carved = false;
+  /** Its pages were picked up one by one: nothing says whether their rows were deleted. */
+  loose = false;
 
   private constructor(
     readonly name: string,

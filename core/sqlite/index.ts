@@ -1,7 +1,13 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
-export { holdsPages, openDatabase } from './damaged/open';
+export { holdsPages, linksAgree, openDatabase } from './damaged/open';
 export type { OpenedDatabase } from './damaged/open';
+export { guessEncoding, syntheticHeader } from './damaged/guess-header';
+export { fillsItsSize, isBtreePage, isPageKind, pageKeys } from './damaged/page-check';
+export { parseHeader } from './header';
+export type { DatabaseHeader } from './header';
+export { TABLE_INTERIOR, TABLE_LEAF } from './page';
+export { PageSet } from './pages';
 export { SqliteFormatError } from './errors';
 export type { Damage, SqliteProblem } from './errors';
 export { recoverTables } from './freed/recover';

@@ -14,6 +14,8 @@ export interface ScatteredPages {
   count: number;
   /** Null where a page is nowhere to be found. */
   place(number: number): PagePlace | null;
+  /** Page numbers in cells are those of this set; false for pages picked up one by one. */
+  linksHold: boolean;
 }
 
 /**
@@ -76,6 +78,11 @@ export class PageSet {
   /** Whether the committed state takes this page from a companion file, so that the database file holds an older image. */
   isOverlaid(number: number): boolean {
     return this.overlay.has(number);
+  }
+
+  /** Whether page numbers that cells name can be followed. */
+  get linksHold(): boolean {
+    return this.scattered?.linksHold ?? true;
   }
 
   inRange(number: number): boolean {

@@ -79,6 +79,7 @@ export function proofsOf(row: StoreRow): StoreProof[] {
   const { file, page, offset, length } = row.live!;
   if (row.table.method)
     return [{ path: file, page: null, offset, length, method: row.table.method }];
+  if (row.table.carved) return [{ path: file, page, offset, length, method: 'carved' }];
   const method = file.endsWith('-wal') ? 'log' : file.endsWith('-journal') ? 'journal' : 'table';
   return [{ path: file, page, offset, length, method }];
 }

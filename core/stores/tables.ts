@@ -23,12 +23,15 @@ export class TableView {
   readonly rows: StoreRow[];
   /** How rows were read, where they are no rows of a database. */
   readonly method: ProofMethod | null;
+  /** Its pages were put together from a raw medium. */
+  readonly carved: boolean;
   private readonly columns = new Map<string, number>();
   private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
 
   constructor(table: ReadableTable) {
     this.schema = table.schema;
     this.method = table.method ?? null;
+    this.carved = table.carved ?? false;
     table.schema.columns.forEach((column, i) => this.columns.set(column.name.toLowerCase(), i));
     this.rows = [
       ...table.live.map((row) => this.row(row, null)),

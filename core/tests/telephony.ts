@@ -20,9 +20,12 @@ export function seeded(seed: number): () => number {
   return () => (state = (state * 16807) % 2147483647) / 2147483647;
 }
 
-const WORDS = 'tide slip oak ferry tar rope lamp quay gull mast keel anchor herring fog bell'.split(
-  ' '
-);
+const WORDS = (
+  'tide slip oak ferry tar rope lamp quay gull mast keel anchor herring fog bell ' +
+  'pitch plank rudder tiller sail buoy chart compass deck hull jetty ladder mooring net oar ' +
+  'paddle pier pump raft reef rigging shoal skiff spar squall stern tackle thwart tow trawl ' +
+  'wake wharf winch yard cove dory eddy fender gaff hatch inlet jib kelp locker'
+).split(' ');
 
 /** Plain messages with ten correspondents; each body is unique. */
 export function messages(count: number, random: () => number): SentMessage[] {

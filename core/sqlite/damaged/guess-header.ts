@@ -43,17 +43,31 @@ export function guessHeader(file: ByteSource, pageSize: number): DatabaseHeader 
   const read = (number: number): Uint8Array => file.read((number - 1) * pageSize, pageSize);
   const list = findFreeList(read, pages, pageSize);
   return {
+    ...syntheticHeader(pageSize, pages, guessEncoding(read, pages, pageSize)),
+    freelistTrunk: list.trunk,
+    freelistCount: list.count,
+    autoVacuum: pages > 1 && isPointerMap(read(2), pages, pageSize)
+  };
+}
+
+/** A header for pages that came without one. */
+export function syntheticHeader(
+  pageSize: number,
+  pageCount: number,
+  encoding: TextEncoding
+): DatabaseHeader {
+  return {
     pageSize,
     reserved: 0,
     usable: pageSize,
-    pageCount: pages,
+    pageCount,
     changeCounter: 0,
     versionValidFor: 0,
-    freelistTrunk: list.trunk,
-    freelistCount: list.count,
+    freelistTrunk: 0,
+    freelistCount: 0,
     schemaFormat: 4,
-    encoding: guessEncoding(read, pages, pageSize),
-    autoVacuum: pages > 1 && isPointerMap(read(2), pages, pageSize),
+    encoding,
+    autoVacuum: false,
     walMode: false
   };
 }

@@ -1,13 +1,15 @@
-import { ChunkedSource } from '../../bytes';
+import { ChunkedSource, type ByteSource } from '../../bytes';
 import { Database, type DatabaseFiles } from '../database';
 import { SqliteFormatError } from '../errors';
 import { parseHeader, HEADER_SIZE, type DatabaseHeader } from '../header';
 import { readJournal } from '../journal';
+import { TABLE_INTERIOR } from '../page';
 import { PageSet } from '../pages';
 import type { TableSchema } from '../schema';
 import { readWal } from '../wal';
+import { openCompanions } from './from-companions';
 import { guessHeader, guessPageSize } from './guess-header';
-import { isBtreePage } from './page-check';
+import { isBtreePage, pageKeys } from './page-check';
 
 /** A database as far as it could be opened, and what had to be worked out for that. */
 export interface OpenedDatabase {
@@ -25,6 +27,8 @@ export interface OpenedDatabase {
 export function openDatabase(files: DatabaseFiles, known: readonly TableSchema[]): OpenedDatabase {
   const plain = tryOpen(files);
   if ('database' in plain && isSound(plain.database)) return { ...plain, told: [] };
+  const companions = files.main.size === 0 ? openCompanions(files, known) : null;
+  if (companions) return companions;
   const main = new ChunkedSource(files.main);
   const size = guessPageSize(main);
   if (size === null) {
@@ -108,6 +112,31 @@ function toldOf(database: Database, stated: DatabaseHeader | null): string[] {
   return told;
 }
 
+/**
+ * Whether interior pages lead to leaves that end on the row number that they
+ * say: then page numbers count from the beginning of the file.
+ */
+export function linksAgree(file: ByteSource): boolean {
+  const main = new ChunkedSource(file);
+  const size = guessPageSize(main);
+  if (size === null) return false;
+  const pages = Math.floor(main.size / size);
+  let asked = 0;
+  let agreed = 0;
+  for (let number = 2; number <= pages && asked < ENOUGH; number++) {
+    const page = main.read((number - 1) * size, size);
+    if (page[0] !== TABLE_INTERIOR || !isBtreePage(page, size)) continue;
+    for (const { key, child } of pageKeys(page, size)) {
+      if (child < 2 || child > pages) continue;
+      const leaf = main.read((child - 1) * size, size);
+      asked++;
+      if (pageKeys(leaf, size).at(-1)?.key === key) agreed++;
+    }
+  }
+  return asked > 0 && agreed * 4 >= asked;
+}
+
+const ENOUGH = 400;
 const SEARCHED = 256 * 1024;
 
 /** Whether b-tree pages lie near the beginning of bytes that have no database header. */

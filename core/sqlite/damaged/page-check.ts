@@ -1,5 +1,12 @@
 import { readVarint, u16be, type Varint } from '../../bytes';
-import { INDEX_LEAF, readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
+import {
+  INDEX_INTERIOR,
+  INDEX_LEAF,
+  readCell,
+  readPageHeader,
+  TABLE_INTERIOR,
+  TABLE_LEAF
+} from '../page';
 import { serialSize } from '../record';
 
 /** Cells of a page that are looked at; chance cannot pass many. */
@@ -65,6 +72,20 @@ export function fillsItsSize(page: Uint8Array, usable: number): boolean {
   return false;
 }
 
-export function isLeafOfRows(kind: number): boolean {
-  return kind === TABLE_LEAF || kind === INDEX_LEAF;
+export function isPageKind(kind: number): boolean {
+  return (
+    kind === TABLE_LEAF || kind === TABLE_INTERIOR || kind === INDEX_LEAF || kind === INDEX_INTERIOR
+  );
+}
+
+/** The row numbers on a page of a table tree in pointer order, with the child that each leads to (0 on leaves). */
+export function pageKeys(page: Uint8Array, usable: number): { key: number; child: number }[] {
+  const header = readPageHeader(page, 2);
+  const out: { key: number; child: number }[] = [];
+  if (!header) return out;
+  for (let i = 0; i < header.cellCount; i++) {
+    const cell = readCell(page, header.kind, u16be(page, header.pointers + 2 * i), usable);
+    if (cell) out.push({ key: Number(cell.rowid), child: cell.leftChild });
+  }
+  return out;
 }

@@ -41,6 +41,7 @@ const UNKNOWN: PageUse = { role: 'unknown', owner: null, slack: 0 };
 export function mapPages(database: Database): PageUses {
   const uses = new PageUses();
   const { pages } = database;
+  if (database.loose) return uses;
   mapTree(database, uses, 1, 'sqlite_schema');
   for (const row of database.schema) if (row.root > 0) mapTree(database, uses, row.root, row.name);
   for (const [name, roots] of database.adopted)

@@ -13,6 +13,8 @@ export interface RecoveredTable {
   schema: TableSchema;
   /** The table itself was deleted; its declaration was recovered. */
   dropped: boolean;
+  /** It was put together from a raw medium. */
+  carved?: boolean;
   live: LiveRow[];
   freed: FreedRow[];
 }
@@ -41,10 +43,12 @@ export function* recoverTables(
   const tables: RecoveredTable[] = [];
   for (const schema of wanted) {
     yield { stage: 'rows', done: tables.length, total: wanted.length };
-    const live = schema.root > 0 ? yield* liveRows(database, schema) : [];
-    tables.push({ schema, dropped: schema.root === 0, live, freed: [] });
+    const isLive = schema.root > 0 && !database.loose;
+    const live = isLive ? yield* liveRows(database, schema) : [];
+    const { carved } = database;
+    tables.push({ schema, dropped: schema.root === 0, carved, live, freed: [] });
   }
-  if (isCutOff(database)) yield* readAdopted(database, tables);
+  if (isCutOff(database) && database.pages.linksHold) yield* readAdopted(database, tables);
   if (options.freed) yield* fillFreed(database, tables, all);
   return tables;
 }

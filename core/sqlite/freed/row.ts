@@ -12,7 +12,7 @@ export interface RowProof {
   /** Offset in the file, in bytes. */
   offset: number;
   length: number;
-  method: 'table' | 'log' | 'journal' | 'free-page' | 'free-block' | 'unallocated';
+  method: 'table' | 'log' | 'journal' | 'free-page' | 'free-block' | 'unallocated' | 'carved';
 }
 
 /** A row read from space that no live table uses. */

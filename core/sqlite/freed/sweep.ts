@@ -81,7 +81,7 @@ function* sweepImage(
         yield { type: 'support', index: reading.layout.name, values: reading, page };
         continue;
       }
-      const row = readRow(reading, page, spill, proofOf(reading, image, area, use.role));
+      const row = readRow(reading, page, spill, proofOf(reading, image, area, use.role, database.carved));
       if (row) yield { type: 'row', row };
     }
   }
@@ -154,14 +154,15 @@ function proofOf(
   reading: Candidate,
   image: PageImage,
   area: SearchArea,
-  role: ReturnType<PageUses['get']>['role']
+  role: ReturnType<PageUses['get']>['role'],
+  carved: boolean
 ): RowProof {
   return {
     file: image.source.name,
     page: image.number,
     offset: image.offset + reading.start,
     length: reading.end - reading.start,
-    method: methodOf(reading, image, area, role)
+    method: carved ? 'carved' : methodOf(reading, image, area, role)
   };
 }
 
@@ -185,6 +186,7 @@ function spillReader(database: Database, image: PageImage, uses: PageUses): Spil
     usable: database.pages.usable,
     encoding: database.header.encoding,
     page: (number) => {
+      if (!database.pages.linksHold) return null;
       if (!past && (uses.isLive(number) || uses.get(number).role === 'trunk')) return null;
       return image.pageAt(number);
     }

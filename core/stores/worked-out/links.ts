@@ -72,7 +72,7 @@ function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
   if (name.length >= 3 && table.length >= 3 && (table.includes(name) || name.includes(table)))
     return 5;
   if (sameSense(column.name, to.name)) return 4;
-  if (isNameless(column.name) && isNameless(key) && column.distinct > 1 && holdsAddresses(to))
+  if (isNameless(column.name) && isNameless(key) && column.distinct > 1 && to.columns.some(mostlyAddresses))
     return 3;
   // Long texts do not agree by chance.
   if (long && column.distinct > 1 && key.toLowerCase() !== column.name.toLowerCase()) return 2;
@@ -80,17 +80,15 @@ function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
 }
 
 /** Names that stand for declarations that are lost. */
-function isNameless(name: string): boolean {
+export function isNameless(name: string): boolean {
   return /^column\d+$/.test(name);
 }
 
 const ADDRESS = /^\+?\d[\d\s().-]{6,16}$|^[^\s@]+@[^\s@]+$/;
 
-function holdsAddresses(table: SampledTable): boolean {
-  return table.columns.some(({ texts, frequent }) => {
-    const known = [...frequent.keys()];
-    return texts > 0 && known.filter((text) => ADDRESS.test(text)).length >= known.length * 0.7;
-  });
+export function mostlyAddresses({ texts, frequent }: ColumnFacts): boolean {
+  const known = [...frequent.keys()];
+  return texts > 0 && known.filter((text) => ADDRESS.test(text)).length >= known.length * 0.7;
 }
 
 function averageLength(column: ColumnFacts): number {

@@ -1,4 +1,4 @@
-import { CONVERSATIONS, PEOPLE, type Link } from './links';
+import { CONVERSATIONS, isNameless, mostlyAddresses, PEOPLE, type Link } from './links';
 import type { SampledTable } from './sample';
 
 /** Columns of a table of messages that by their tables alone name a person or a conversation. */
@@ -16,7 +16,7 @@ export function byShape(
   tables: ReadonlyMap<string, SampledTable>,
   links: readonly Link[]
 ): ByShape {
-  const found: ByShape = { person: null, conversation: null };
+  const found: ByShape = { person: ownAddress(root), conversation: null };
   for (const link of links) {
     if (link.from !== root.name || link.to === root.name) continue;
     const to = tables.get(link.to)!;
@@ -30,8 +30,15 @@ export function byShape(
   return found;
 }
 
+/** Where columns have lost their names, one that holds addresses names people. */
+function ownAddress(root: SampledTable): string | null {
+  const column = root.columns.find(
+    (c) => isNameless(c.name) && c.distinct > 1 && mostlyAddresses(c)
+  );
+  return column?.name ?? null;
+}
+
 const SELF = /(is_?self|is_?me|^self$|^me$|is_?owner|is_?own)/i;
-const ADDRESS = /^\+?\d[\d\s().-]{6,16}$|^[^\s@]+@[^\s@]+$/;
 
 /** Whether rows of a table are people: their values, or its name. */
 export function isPeople(table: SampledTable): boolean {
@@ -39,10 +46,7 @@ export function isPeople(table: SampledTable): boolean {
   if (PEOPLE.test(table.name)) return true;
   return table.columns.some((column) => {
     if (SELF.test(column.name)) return true;
-    const texts = [...column.frequent.keys()];
-    return (
-      column.texts > 0 && texts.filter((text) => ADDRESS.test(text)).length >= texts.length * 0.7
-    );
+    return mostlyAddresses(column);
   });
 }
 

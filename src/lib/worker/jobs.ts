@@ -15,6 +15,7 @@ const STAGES: Record<Stage, string> = {
   files: 'listing files',
   hash: 'checking the checksum',
   declarations: 'looking for dropped tables',
+  carve: 'searching the raw bytes',
   rows: 'reading live rows',
   freed: 'searching freed space',
   messages: 'joining messages'

@@ -1,0 +1,66 @@
+import type { ByteSource } from '../bytes';
+import { assemble, scanMedium } from '../medium';
+import type { ListedFile, Tree, TreeFile } from '../packages';
+import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../sqlite';
+import { openNow } from './attachments';
+import { isCompanion, withCompanions, type Candidate } from './recognise';
+
+/** Where pages are looked for in a file of unknown kind. */
+const HEAD_SEARCHED = 256 * 1024;
+
+/** A database that was put together from a file of unknown kind. */
+export interface CarvedStore {
+  file: ListedFile;
+  source: ByteSource;
+  /** What the store is called: the file and the offset of its first page. */
+  path: string;
+  opened: OpenedDatabase;
+}
+
+/** Files of unknown kind, which may hold pages of databases. */
+function unknownFiles({ files }: Tree, candidates: readonly Candidate[]): TreeFile[] {
+  const taken = new Set(candidates.map(({ main }) => main));
+  return files.filter(
+    (file) =>
+      file.mark === 'other' && !isCompanion(file) && !file.file.locked && !taken.has(file)
+  );
+}
+
+/**
+ * Files that are databases although their first page is damaged. With
+ * `strict` their page numbers must be borne out, or they are a medium to be
+ * carved. Yields after each file looked at.
+ */
+export function* damagedDatabases(
+  tree: Tree,
+  candidates: readonly Candidate[],
+  strict: boolean
+): Generator<void, Candidate[]> {
+  const found: Candidate[] = [];
+  for (const main of unknownFiles(tree, candidates)) {
+    yield;
+    const source = openNow(main.file);
+    if (!source || !holdsPages(source.read(0, HEAD_SEARCHED))) continue;
+    if (!strict || linksAgree(source)) found.push(withCompanions(main, tree.files));
+  }
+  return found;
+}
+
+/** Searches the raw bytes of files of unknown kind; yields bytes done and total, then stores as they are put together. */
+export function* carveFiles(
+  tree: Tree,
+  candidates: readonly Candidate[],
+  known: TableSchema[]
+): Generator<{ done: number; total: number } | CarvedStore> {
+  for (const { file } of unknownFiles(tree, candidates)) {
+    const source = openNow(file);
+    if (!source) continue;
+    const scan = scanMedium(source);
+    let step = scan.next();
+    for (; !step.done; step = scan.next()) yield { done: step.value, total: source.size };
+    for (const { database, offset, told } of assemble(source, step.value, known)) {
+      const path = offset === null ? file.path : `${file.path} at ${offset}`;
+      yield { file, source, path, opened: { database, told } };
+    }
+  }
+}

@@ -1,0 +1,85 @@
+import { ChunkedSource, type ByteSource } from '../../bytes';
+import { Database, type DatabaseFiles } from '../database';
+import { readJournal, type RollbackJournal } from '../journal';
+import { PageSet, type PagePlace } from '../pages';
+import type { TableSchema } from '../schema';
+import { readWal, type WriteAheadLog } from '../wal';
+import { guessEncoding, syntheticHeader } from './guess-header';
+import { isBtreePage } from './page-check';
+import type { OpenedDatabase } from './open';
+
+/**
+ * Opens what a log or a journal holds of a database that is not there itself.
+ * Null when neither holds a page.
+ */
+export function openCompanions(
+  files: DatabaseFiles,
+  known: readonly TableSchema[]
+): OpenedDatabase | null {
+  const log = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
+  if (log && log.frames.length > 0) return fromLog(files.main, log, known);
+  const journal = files.journal ? journalAlone(new ChunkedSource(files.journal)) : null;
+  return journal ? fromJournal(files.main, journal, known) : null;
+}
+
+function fromLog(
+  main: ByteSource,
+  log: WriteAheadLog,
+  known: readonly TableSchema[]
+): OpenedDatabase {
+  const committed = log.committed > 0 ? log.frames.slice(0, log.committed) : log.frames;
+  const places = new Map(
+    committed.map(({ page, offset }) => [page, { source: log.source, offset }])
+  );
+  const database = openPlaces(main, log.pageSize, places, known, { log, journal: null });
+  const text = `${log.source.name} came without its database; the ${places.size} pages that it holds were read.`;
+  return { database, told: [text] };
+}
+
+function fromJournal(
+  main: ByteSource,
+  journal: RollbackJournal,
+  known: readonly TableSchema[]
+): OpenedDatabase {
+  const { source, pages, pageSize } = journal;
+  const places = new Map(pages.map(({ page, offset }) => [page, { source, offset }]));
+  const database = openPlaces(main, pageSize, places, known, { log: null, journal: null });
+  const text = `${source.name} came without its database; the ${places.size} pages that it holds are from before its last transaction.`;
+  return { database, told: [text] };
+}
+
+function openPlaces(
+  main: ByteSource,
+  size: number,
+  places: ReadonlyMap<number, PagePlace>,
+  known: readonly TableSchema[],
+  files: { log: WriteAheadLog | null; journal: RollbackJournal | null }
+): Database {
+  const numbers = [...places.keys()].filter((number) => number > 0 && number < MOST_PAGES);
+  const count = Math.max(...numbers, 1);
+  const read = (number: number): Uint8Array => {
+    const at = places.get(number);
+    return at ? at.source.read(at.offset, size) : new Uint8Array(size);
+  };
+  const header = syntheticHeader(size, count, guessEncoding(read, count, size));
+  const place = (number: number): PagePlace | null => places.get(number) ?? null;
+  const set = new PageSet(main, header, null, null, { count, place, linksHold: true });
+  return Database.openUnder(header, set, known, files);
+}
+
+/** Pages of a database of 16 TiB with pages of 4 KiB; higher numbers are damage. */
+const MOST_PAGES = 2 ** 32 - 2;
+const SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
+
+/** A journal whose header was zeroed does not say its page size: the images themselves do. */
+function journalAlone(source: ByteSource): RollbackJournal | null {
+  for (const size of SIZES) {
+    const journal = readJournal(source, size);
+    const images = journal?.pages ?? [];
+    const whole = images.filter(({ page, offset }) =>
+      isBtreePage(source.read(offset, journal!.pageSize), journal!.pageSize, page)
+    );
+    if (whole.length > 0 && whole.length * 2 >= images.length) return journal;
+  }
+  return null;
+}
