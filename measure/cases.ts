@@ -61,7 +61,9 @@ interface Story {
 function tell(recipe: Recipe, random: () => number): Story {
   const dialect = dialects[recipe.dialect ?? 'telephony']();
   const count = recipe.count ?? 3000;
-  const all = messages(count + (recipe.after ?? 0), random);
+  const all = messages(count + (recipe.after ?? 0), random, WORDS).map((m) =>
+    recipe.long ? { ...m, body: lengthened(m.body, random) } : m
+  );
   const first = all.slice(0, count);
   const later = all.slice(count);
   const removed = recipe.remove(first, random);
@@ -84,6 +86,21 @@ function tell(recipe: Recipe, random: () => number): Story {
   return undone
     ? { script, live: first, deleted: [] }
     : { script, live, deleted: [...removed, ...edited] };
+}
+
+/** So many that no stretch of a message stands in another by chance. */
+const WORDS = (
+  'tide slip oak ferry tar rope lamp quay gull mast keel anchor herring fog bell ' +
+  'pitch plank rudder tiller sail buoy chart compass deck hull jetty ladder mooring net oar ' +
+  'paddle pier pump raft reef rigging shoal skiff spar squall stern tackle thwart tow trawl ' +
+  'wake wharf winch yard cove dory eddy fender gaff hatch inlet jib kelp locker'
+).split(' ');
+
+/** Up to some thousands of characters, no stretch of which stands anywhere else. */
+function lengthened(body: string, random: () => number): string {
+  const more = Math.floor(random() ** 2 * 700);
+  const words = Array.from({ length: more }, () => Math.floor(random() * 1e9).toString(36));
+  return `${body} ${words.join(' ')}`.trim();
 }
 
 export function rewritten(body: string): string {

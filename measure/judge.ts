@@ -98,9 +98,28 @@ function isPresent({ encoding }: RecoveryCase, source: Buffer, message: SentMess
 
 const SHORTEST_PIECE = 24;
 
+/** Whether the text is there piece by piece, each piece long enough not to be there by chance. */
 function inPieces(source: Buffer, text: Buffer): boolean {
-  for (let cut = SHORTEST_PIECE; cut + SHORTEST_PIECE <= text.length; cut++) {
-    if (source.includes(text.subarray(0, cut)) && source.includes(text.subarray(cut))) return true;
+  for (let at = 0; at < text.length;) {
+    const length = longestFrom(source, text, at);
+    if (length < Math.min(SHORTEST_PIECE, text.length - at)) return false;
+    at += length;
+    // The last piece may be short only when it is joined to what was there before.
+    if (at < text.length && text.length - at < SHORTEST_PIECE) {
+      return source.includes(text.subarray(text.length - SHORTEST_PIECE));
+    }
   }
-  return false;
+  return true;
+}
+
+/** How many bytes of the text, from an offset on, stand together in the source. */
+function longestFrom(source: Buffer, text: Buffer, at: number): number {
+  let low = 0;
+  let high = text.length - at;
+  while (low < high) {
+    const middle = Math.ceil((low + high) / 2);
+    if (source.includes(text.subarray(at, at + middle))) low = middle;
+    else high = middle - 1;
+  }
+  return low;
 }

@@ -27,6 +27,8 @@ export interface Recipe {
   edit?: number;
   /** Messages written after the deletion, over the space that it left. */
   after?: number;
+  /** Most messages are so long that they spill onto overflow pages. */
+  long?: boolean;
   /** The order of things, where it is not the usual one. */
   tell?: (parts: Parts) => string;
   /** The last transaction was never committed. */
@@ -114,6 +116,17 @@ export const RECIPES: Recipe[] = [
   { name: 'handle–chat, reused', dialect: 'handle–chat', remove: oldRange, after: 500 },
   { name: 'unknown store, single deletes', dialect: 'unknown', remove: some(0.2) },
   { name: 'unknown store, reused', dialect: 'unknown', remove: oldRange, after: 300 },
+  { name: 'long messages', long: true, count: 600, remove: some(0.3) },
+  { name: 'long messages, reused', long: true, count: 600, remove: oldRange, after: 120 },
+  {
+    name: 'long messages, pages of 1024',
+    long: true,
+    count: 600,
+    pragmas: size(1024),
+    dialect: 'handle–chat',
+    remove: threads,
+    after: 40
+  },
   { name: 'columns added later', remove: some(0.3), tell: grown },
   { name: 'pages taken by another table', remove: oldRange, tell: overgrown },
   { name: 'tables dropped', remove: all, how: 'drop' },
@@ -143,7 +156,13 @@ export const RECIPES: Recipe[] = [
     remove: threads,
     damage: damages.wrongSize
   },
-  { name: 'pages alone', remove: some(0.2), damage: damages.pagesAlone, depth: 'whole', loose: true },
+  {
+    name: 'pages alone',
+    remove: some(0.2),
+    damage: damages.pagesAlone,
+    depth: 'whole',
+    loose: true
+  },
   { name: 'raw image', remove: some(0.2), damage: carvedImage, depth: 'whole' },
   {
     name: 'raw image, in pieces',

@@ -73,7 +73,9 @@ function fromHeader(
   database.carved = true;
   const moved = offsets.filter((at, number) => number > 0 && at !== offset + (number - 1) * size);
   const where = `A database of ${count} pages of ${size} bytes was put together from offset ${offset} of ${medium.name} on`;
-  const told = [moved.length > 0 ? `${where}; ${moved.length} of its pages lie elsewhere.` : `${where}.`];
+  const told = [
+    moved.length > 0 ? `${where}; ${moved.length} of its pages lie elsewhere.` : `${where}.`
+  ];
   return { database, offset, told };
 }
 

@@ -21,8 +21,7 @@ export interface CarvedStore {
 function unknownFiles({ files }: Tree, candidates: readonly Candidate[]): TreeFile[] {
   const taken = new Set(candidates.map(({ main }) => main));
   return files.filter(
-    (file) =>
-      file.mark === 'other' && !isCompanion(file) && !file.file.locked && !taken.has(file)
+    (file) => file.mark === 'other' && !isCompanion(file) && !file.file.locked && !taken.has(file)
   );
 }
 

@@ -102,10 +102,11 @@ export function cellsOf(
 ): Cell[] {
   const { header, bytes, number } = page;
   const cells: Cell[] = [];
+  const limit = Math.min(pages.usable, pages.end(number));
   for (let i = 0; i < header.cellCount; i++) {
     const at = u16be(bytes, header.pointers + 2 * i);
     const cell = at < header.pointers ? null : readCell(bytes, header.kind, at, pages.usable);
-    if (cell) cells.push(cell);
+    if (cell && cell.end <= limit) cells.push(cell);
     else report(damageAt(pages, number, `cell ${i} does not fit its page`, at));
   }
   return cells;

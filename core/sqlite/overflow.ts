@@ -27,7 +27,13 @@ export function gatherOverflow(
   const seen = new Set<number>();
   let have = local.length;
   let next = first;
-  while (pages.linksHold && have < wanted && pages.inRange(next) && !seen.has(next) && mayUse(next)) {
+  while (
+    pages.linksHold &&
+    have < wanted &&
+    pages.inRange(next) &&
+    !seen.has(next) &&
+    mayUse(next)
+  ) {
     const page = pages.page(next);
     if (!page) break;
     seen.add(next);

@@ -9,6 +9,9 @@ export interface PagePlace {
   offset: number;
 }
 
+/** A page of which less than this is there tells nothing. */
+const LEAST_OF_A_PAGE = 64;
+
 /** Pages that lie elsewhere than one behind the other. */
 export interface ScatteredPages {
   count: number;
@@ -67,7 +70,21 @@ export class PageSet {
     if (this.scattered && !this.overlay.has(number) && !this.scattered.place(number)) return null;
     const place = this.place(number);
     const bytes = place.source.read(place.offset, this.pageSize);
-    return bytes.length === this.pageSize ? bytes : null;
+    if (bytes.length === this.pageSize) return bytes;
+    return bytes.length < LEAST_OF_A_PAGE ? null : this.padded(bytes);
+  }
+
+  /** The last page of a cut file: what is missing reads as zeros, and {@link end} says where that begins. */
+  private padded(bytes: Uint8Array): Uint8Array {
+    const page = new Uint8Array(this.pageSize);
+    page.set(bytes);
+    return page;
+  }
+
+  /** First byte of a page that is missing from a cut file; the page size for whole pages. */
+  end(number: number): number {
+    const { source, offset } = this.place(number);
+    return Math.max(0, Math.min(this.pageSize, source.size - offset));
   }
 
   place(number: number): PagePlace {

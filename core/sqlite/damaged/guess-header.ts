@@ -1,4 +1,11 @@
-import { readVarint, u16be, u32be, type ByteSource, type TextEncoding, type Varint } from '../../bytes';
+import {
+  readVarint,
+  u16be,
+  u32be,
+  type ByteSource,
+  type TextEncoding,
+  type Varint
+} from '../../bytes';
 import type { DatabaseHeader } from '../header';
 import { readCell, readPageHeader, TABLE_LEAF } from '../page';
 import { serialSize } from '../record';
@@ -108,7 +115,7 @@ function* textsOf(page: Uint8Array, usable: number, number: number): Generator<[
     const limit = cell.payloadStart + cell.local;
     const head = readVarint(page, cell.payloadStart, limit, scratch).value;
     let at = cell.payloadStart + head;
-    for (let pos = cell.payloadStart + scratch.size; pos < cell.payloadStart + head; ) {
+    for (let pos = cell.payloadStart + scratch.size; pos < cell.payloadStart + head;) {
       const { value, size } = readVarint(page, pos, limit, scratch);
       if (size === 0) break;
       const end = at + serialSize(value);

@@ -78,7 +78,13 @@ function looseTree(
     else leaves.push(number);
   };
   visit(root);
-  const tree: LooseTree = { root, leaves: leaves.length, columns: [], from: Infinity, to: -Infinity };
+  const tree: LooseTree = {
+    root,
+    leaves: leaves.length,
+    columns: [],
+    from: Infinity,
+    to: -Infinity
+  };
   const step = Math.max(1, Math.floor(leaves.length / SAMPLED_PAGES));
   for (let i = 0; i < leaves.length; i += step) learnPage(tree, pages, encoding, leaves[i]!);
   learnPage(tree, pages, encoding, leaves[leaves.length - 1]!);

@@ -83,7 +83,11 @@ function statedHeader(main: ChunkedSource, name: string): DatabaseHeader | null 
 }
 
 /** What the header says is believed where the pages bear it out. */
-function headerFor(main: ChunkedSource, size: number, stated: DatabaseHeader | null): DatabaseHeader {
+function headerFor(
+  main: ChunkedSource,
+  size: number,
+  stated: DatabaseHeader | null
+): DatabaseHeader {
   const guessed = guessHeader(main, size);
   if (!stated) return guessed;
   const { encoding, schemaFormat, autoVacuum, freelistTrunk, freelistCount } = stated;

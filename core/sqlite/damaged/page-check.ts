@@ -53,7 +53,7 @@ function isRecord(page: Uint8Array, at: number, end: number, payload: number): b
   let sum = head.value;
   const stop = at + head.value;
   if (stop > end) return true;
-  for (let pos = at + head.size; pos < stop; ) {
+  for (let pos = at + head.size; pos < stop;) {
     const serial = readVarint(page, pos, stop, scratch);
     if (serial.size === 0 || serial.value === 10 || serial.value === 11) return false;
     sum += serialSize(serial.value);

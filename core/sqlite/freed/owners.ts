@@ -90,7 +90,8 @@ function mapFreeList(database: Database, uses: PageUses): void {
     if (uses.get(number).role !== 'unknown') return;
     uses.set(number, { role: 'trunk', owner: null, slack });
     for (const leaf of leaves) {
-      if (uses.get(leaf).role === 'unknown') uses.set(leaf, { role: 'free', owner: null, slack: 0 });
+      if (uses.get(leaf).role === 'unknown')
+        uses.set(leaf, { role: 'free', owner: null, slack: 0 });
     }
   }
 }

@@ -2,6 +2,7 @@ import { adoptLooseTrees } from '../damaged/adopt';
 import type { Database, LiveRow } from '../database';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
 import { foldRows } from './fold';
+import { rowsFromEntries } from './index-rows';
 import { indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
 import { inferRowNumbers } from './rownumbers';
 import type { FreedRow } from './row';
@@ -110,11 +111,13 @@ function* fillFreed(
   for (const event of sweep(database, { layouts })) {
     if (event.type === 'progress') yield { stage: 'freed', done: event.done, total: event.total };
     else if (event.type === 'row') byName.get(event.row.table)?.freed.push(event.row);
-    else support.add(event.index, event.values, event.page);
+    else support.add(event.index, event.values, event.page, event.proof);
   }
   for (const table of tables) {
     for (const row of table.freed) support.resolve(row, table.schema);
     table.freed = foldRows(table.schema, table.live, table.freed);
+    const { schema, live, freed } = table;
+    freed.push(...rowsFromEntries(support.entriesOf(schema), schema, live, freed));
     inferRowNumbers(database, table.schema, table.live, table.freed);
   }
 }

@@ -3,33 +3,47 @@ import type { Database } from '../database';
 import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { IndexSchema, TableSchema } from '../schema';
 import type { Candidate } from './candidate';
-import type { FreedRow } from './row';
+import type { IndexEntry } from './index-rows';
+import type { FreedRow, RowProof } from './row';
 
 /**
  * Row numbers from freed index entries. A freed table cell usually loses its
  * row number with its first bytes; the entry in an index on a telling column
  * holds it at the end, where it survives.
  */
+const SURE = 36;
+
 export class IndexSupport {
   /** For each index: joined column values to row numbers. */
   private readonly entries = new Map<string, Map<string, Set<number | bigint>>>();
+
+  private readonly found: IndexEntry[] = [];
 
   constructor(
     private readonly database: Database,
     private readonly encoding: TextEncoding
   ) {}
 
-  add(name: string, candidate: Candidate, page: Uint8Array): void {
+  add(name: string, candidate: Candidate, page: Uint8Array, proof: RowProof): void {
     if (candidate.cut || candidate.overflow !== 0) return;
     const values = entryValues(candidate, page, this.encoding);
     const rowid = values.pop();
     if (typeof rowid !== 'number' && typeof rowid !== 'bigint') return;
+    const index = candidate.layout.index;
+    // Only an entry of which no byte is a guess may stand for a row by itself.
+    if (index && index.columns.length > 1 && candidate.rebuilt === 0 && candidate.score >= SURE)
+      this.found.push({ index, values, rowid, score: candidate.score, proof });
     const map = this.entries.get(name) ?? new Map<string, Set<number | bigint>>();
     this.entries.set(name, map);
     const key = keyOf(values);
     const set = map.get(key);
     if (set) set.add(rowid);
     else map.set(key, new Set([rowid]));
+  }
+
+  /** Freed entries of a table's indexes on several columns. */
+  entriesOf(table: TableSchema): IndexEntry[] {
+    return this.found.filter(({ index }) => index.table === table.name);
   }
 
   /** Gives a row its number when the indexes of its table name one and only one. */

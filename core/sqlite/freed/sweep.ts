@@ -11,7 +11,7 @@ import { readRow, type FreedRow, type RowProof, type SpillReader } from './row';
 
 export type SweepEvent =
   | { type: 'row'; row: FreedRow }
-  | { type: 'support'; index: string; values: Candidate; page: Uint8Array }
+  | { type: 'support'; index: string; values: Candidate; page: Uint8Array; proof: RowProof }
   | { type: 'progress'; done: number; total: number };
 
 export interface SweepPlan {
@@ -66,25 +66,44 @@ function* sweepImage(
   context: MatchContext
 ): Generator<SweepEvent> {
   const { pageSize } = database.pages;
-  const page = image.source.read(image.offset, pageSize);
-  if (page.length < pageSize) return;
-  const use = uses.get(image.number);
   const current = image.origin === 'current';
+  const page = current ? database.pages.page(image.number) : wholePage(image, pageSize);
+  if (!page) return;
+  const use = uses.get(image.number);
   const area = current
     ? freeArea(page, image.number, use, context.usable)
     : staleArea(page, image.number, context.usable);
   const spill = spillReader(database, image, uses);
-  for (const region of area.regions) {
+  const end = current ? database.pages.end(image.number) : pageSize;
+  for (const whole of area.regions) {
+    const region = { start: whole.start, end: Math.min(whole.end, end) };
     for (const reading of readRegion(page, region, area.hints, layouts, use.owner, context)) {
       if (!reading.layout.wanted) continue;
       if (reading.layout.index) {
-        yield { type: 'support', index: reading.layout.name, values: reading, page };
+        const { name: index } = reading.layout;
+        yield {
+          type: 'support',
+          index,
+          values: reading,
+          page,
+          proof: proofOf(reading, image, area, use.role, database.carved)
+        };
         continue;
       }
-      const row = readRow(reading, page, spill, proofOf(reading, image, area, use.role, database.carved));
+      const row = readRow(
+        reading,
+        page,
+        spill,
+        proofOf(reading, image, area, use.role, database.carved)
+      );
       if (row) yield { type: 'row', row };
     }
   }
+}
+
+function wholePage({ source, offset }: PageImage, size: number): Uint8Array | null {
+  const page = source.read(offset, size);
+  return page.length === size ? page : null;
 }
 
 function readRegion(
