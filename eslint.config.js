@@ -5,7 +5,9 @@ import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
 export default ts.config(
-  { ignores: ['build/', '.commands/', '.svelte-kit/', 'node_modules/', 'static/', 'test-results/'] },
+  {
+    ignores: ['build/', '.commands/', '.svelte-kit/', 'node_modules/', 'static/', 'test-results/']
+  },
   ...ts.configs.recommended,
   ...svelte.configs.recommended,
   prettier,

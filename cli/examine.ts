@@ -91,6 +91,7 @@ function take(into: Findings, more: Findings): void {
   into.attachments = into.attachments.concat(more.attachments);
   into.calls = into.calls.concat(more.calls);
   into.contacts = into.contacts.concat(more.contacts);
+  into.gaps = into.gaps.concat(more.gaps);
 }
 
 let lastPercent = -1;

@@ -4,6 +4,7 @@ import {
   callToFile,
   contactToFile,
   fileToFile,
+  gapToFile,
   messageToFile,
   sourceToFile,
   storeToFile,
@@ -34,7 +35,7 @@ function sections({ sources, findings, files }: CaseContent): Section[] {
     ['calls', 'call', mapped(findings.calls, callToFile)],
     ['contacts', 'contact', mapped(findings.contacts, contactToFile)],
     ['files', 'file', mapped(files, fileToFile)],
-    ['gaps', 'gap', []]
+    ['gaps', 'gap', mapped(findings.gaps, gapToFile)]
   ];
 }
 

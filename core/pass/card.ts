@@ -108,7 +108,8 @@ export function cardReading(card: CardReading): StoreReading {
       certainty: 100,
       proofs: [proofOf(place)]
     })),
-    names: new Map()
+    names: new Map(),
+    numbered: []
   };
 }
 
@@ -136,7 +137,7 @@ function messageOf(message: CardMessage): StoreMessage {
     certainty: certaintyOf(message),
     reasons: reasonsOf(message),
     proofs: places.map(proofOf),
-    thread: { key: address, participants: [address], peer: address, title: null },
+    thread: { key: address, participants: [address], peer: address, title: null, counted: null },
     attachments: [],
     replyTo: null,
     reactions: [],

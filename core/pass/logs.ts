@@ -44,7 +44,7 @@ export function logReading(group: LogGroup, has: (name: string) => boolean): Sto
   const messages = group.logs.flatMap((log, i) =>
     log.entries.map((entry) => messageOf(log, entry, senders[i]!, owner, has))
   );
-  return { messages, calls: [], contacts: [], names: new Map() };
+  return { messages, calls: [], contacts: [], names: new Map(), numbered: [] };
 }
 
 export function logLimits({ logs }: LogGroup): string[] {
@@ -112,7 +112,8 @@ function messageOf(
       key: others.length > 1 || owner === null ? log.path : (others[0] ?? log.path),
       participants: others,
       peer: null,
-      title: others.length > 1 ? (log.title ?? baseName(log.path).replace(/\.\w{2,5}$/, '')) : null
+      title: others.length > 1 ? (log.title ?? baseName(log.path).replace(/\.\w{2,5}$/, '')) : null,
+      counted: null
     },
     attachments: attachmentsOf(text, has),
     replyTo: null,

@@ -32,7 +32,9 @@ export function narrowed(want: Want, reading: StoreReading): StoreReading {
     calls: kinds.has('calls')
       ? reading.calls.filter((call) => within(call.at) && wanted([call.address]))
       : [],
-    contacts: kinds.has('contacts') ? reading.contacts : []
+    contacts: kinds.has('contacts') ? reading.contacts : [],
+    // What was left out on purpose is not missing.
+    numbered: from === null && to === null && digits.length === 0 ? reading.numbered : []
   };
 }
 

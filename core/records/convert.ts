@@ -7,6 +7,7 @@ import {
   type Device,
   type FileRecord,
   type Findings,
+  type Gap,
   type Message,
   type Source,
   type Store
@@ -76,6 +77,10 @@ export function contactToFile({ store: _, ...contact }: Contact): CaseFile['cont
   return contact;
 }
 
+export function gapToFile(gap: Gap): CaseFile['gaps'][number] {
+  return { ...gap, from: isoTime(gap.from), to: isoTime(gap.to) };
+}
+
 export function fileToFile(file: FileRecord): CaseFile['files'][number] {
   return {
     ...file,
@@ -138,7 +143,7 @@ export function toCaseFile(
     calls: findings.calls.map(callToFile),
     contacts: findings.contacts.map(contactToFile),
     files: files.map(fileToFile),
-    gaps: []
+    gaps: findings.gaps.map(gapToFile)
   };
 }
 
@@ -158,7 +163,8 @@ export function fromCaseFile(file: CaseFile): {
       messages: file.messages.map((m) => messageFromFile(m, storeOfThread.get(m.thread) ?? '')),
       attachments: file.attachments.map((a) => ({ ...a, thumbnail: null })),
       calls: file.calls.map((c) => ({ ...c, store: storeOf(c.id), at: fromIso(c.at) })),
-      contacts: file.contacts.map((c) => ({ ...c, store: storeOf(c.id) }))
+      contacts: file.contacts.map((c) => ({ ...c, store: storeOf(c.id) })),
+      gaps: file.gaps.map((gap) => ({ ...gap, from: fromIso(gap.from), to: fromIso(gap.to) }))
     },
     files: file.files.map(fileFromFile)
   };

@@ -144,6 +144,21 @@ export interface FileRecord {
   proofs: Proof[];
 }
 
+/** Messages known to have existed and not found. */
+export interface Gap {
+  store: string;
+  /** Null when it is not known which conversation they belong to. */
+  thread: string | null;
+  count: number;
+  /** The lines between which they are missing. */
+  after: string | null;
+  before: string | null;
+  /** Milliseconds since 1970. */
+  from: number | null;
+  to: number | null;
+  reason: string;
+}
+
 export type Counts = Record<RecordState, number>;
 
 export interface Store {
@@ -235,6 +250,7 @@ export interface Findings {
   attachments: Attachment[];
   calls: Call[];
   contacts: Contact[];
+  gaps: Gap[];
 }
 
 export const OWNER = 'owner';
@@ -247,7 +263,8 @@ export function emptyFindings(): Findings {
     messages: [],
     attachments: [],
     calls: [],
-    contacts: []
+    contacts: [],
+    gaps: []
   };
 }
 

@@ -1,7 +1,7 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
 export { holdsPages, linksAgree, openDatabase } from './damaged/open';
-export type { OpenedDatabase } from './damaged/open';
+export type { OpenedDatabase } from './damaged/opened';
 export { guessEncoding, syntheticHeader } from './damaged/guess-header';
 export { fillsItsSize, isBtreePage, isPageKind, pageKeys } from './damaged/page-check';
 export { parseHeader } from './header';

@@ -1,6 +1,7 @@
 export { fittingProfiles, readsHashedNames, tablesOf } from './fit';
 export { readingProfileSchema } from './profile-schema';
 export { openDesk } from './worked-out/desk';
+export type { NumberedTable } from './types';
 export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';
 export type { Choice } from './fit';
 export { CLOCKS_BY_NAME } from './profile';

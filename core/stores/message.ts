@@ -131,7 +131,9 @@ export class MessageReader {
       key: textOf(evaluate(thread.key, row, this.scope)) ?? '',
       participants: all.filter((text) => !this.ownAddresses.has(text.toLowerCase())),
       peer: thread.peer ? this.address(thread.peer, row) : null,
-      title: (thread.title && textOf(evaluate(thread.title, row, this.scope))) || null
+      title: (thread.title && textOf(evaluate(thread.title, row, this.scope))) || null,
+      counted:
+        thread.counted && row.live ? numberOf(evaluate(thread.counted, row, this.scope)) : null
     };
   }
 

@@ -98,6 +98,7 @@ const message = z.object({
     participants: expression,
     peer: expression.optional(),
     title: expression.optional(),
+    counted: expression.optional(),
     collect: z.boolean().optional(),
     ...own
   }),

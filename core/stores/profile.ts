@@ -132,6 +132,8 @@ export interface ThreadField {
   /** An address that must be among the participants; if it is not, the conversation's number was used again. */
   peer?: Expression;
   title?: Expression;
+  /** How many messages the store says the conversation holds. */
+  counted?: Expression;
   /** Participants are all who wrote in the conversation, because the store does not list them. */
   collect?: boolean;
   /** The owner's own addresses, which are no participants. */

@@ -2,8 +2,8 @@ import { readCalls, readContacts, readNames } from './others';
 import { MessageReader } from './message';
 import type { ReadingProfile } from './profile';
 import { foldReactions } from './reactions';
-import type { TableSet } from './tables';
-import type { StoreMessage, StoreReading } from './types';
+import type { TableSet, TableView } from './tables';
+import type { NumberedTable, StoreMessage, StoreReading } from './types';
 
 const STEP = 2000;
 
@@ -13,9 +13,11 @@ export function* readStore(
   tables: TableSet
 ): Generator<{ done: number; total: number }, StoreReading> {
   const messages: StoreMessage[] = [];
+  const numbered: NumberedTable[] = [];
   for (const mapping of profile.messages) {
     const table = tables.get(mapping.table);
     if (!table) continue;
+    numbered.push(...numbersOf(table));
     const reader = new MessageReader(mapping, table, tables);
     const read: StoreMessage[] = [];
     for (const [i, row] of table.rows.entries()) {
@@ -30,8 +32,16 @@ export function* readStore(
     messages,
     calls: (profile.calls ?? []).flatMap((mapping) => readCalls(mapping, tables)),
     contacts: (profile.contacts ?? []).flatMap((mapping) => readContacts(mapping, tables)),
-    names: readNames(profile.names ?? [], tables)
+    names: readNames(profile.names ?? [], tables),
+    numbered
   };
+}
+
+/** Row numbers of a table, where it has its own. */
+function numbersOf({ schema, rows, lastNumber, method }: TableView): NumberedTable[] {
+  if (method !== null || schema.declaration.withoutRowid) return [];
+  const numbers = rows.flatMap(({ rowid }) => (typeof rowid === 'number' ? [rowid] : []));
+  return [{ name: schema.name, numbers, last: lastNumber }];
 }
 
 /** Gives each conversation those who wrote in it; where nobody is known, what tells it apart stays. */

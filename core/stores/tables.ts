@@ -25,12 +25,15 @@ export class TableView {
   readonly method: ProofMethod | null;
   /** Its pages were put together from a raw medium. */
   readonly carved: boolean;
+  /** The last row number given, where the table counts; else null. */
+  readonly lastNumber: number | null;
   private readonly columns = new Map<string, number>();
   private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
 
   constructor(table: ReadableTable) {
     this.schema = table.schema;
     this.method = table.method ?? null;
+    this.lastNumber = table.lastNumber ?? null;
     this.carved = table.carved ?? false;
     table.schema.columns.forEach((column, i) => this.columns.set(column.name.toLowerCase(), i));
     this.rows = [

@@ -38,6 +38,8 @@ export interface StoreThread {
   participants: string[];
   peer: string | null;
   title: string | null;
+  /** How many messages the store says the conversation holds; null where it does not count. */
+  counted: number | null;
 }
 
 export interface StoreAttachment {
@@ -84,6 +86,15 @@ export interface StoreContact {
   proofs: StoreProof[];
 }
 
+/** A table whose row numbers tell what is missing. */
+export interface NumberedTable {
+  name: string;
+  /** Numbers that its rows have, live or freed. */
+  numbers: number[];
+  /** The last number given, where the table counts (AUTOINCREMENT); else null. */
+  last: number | null;
+}
+
 /** Everything that a profile reads from a store. */
 export interface StoreReading {
   messages: StoreMessage[];
@@ -91,4 +102,6 @@ export interface StoreReading {
   contacts: StoreContact[];
   /** Address to name, where the store tells. */
   names: Map<string, string>;
+  /** The row numbers of the tables that messages were read from. */
+  numbered: NumberedTable[];
 }

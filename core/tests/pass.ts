@@ -59,6 +59,7 @@ function merge(into: Findings, more: Findings): void {
   into.attachments.push(...more.attachments);
   into.calls.push(...more.calls);
   into.contacts.push(...more.contacts);
+  into.gaps.push(...more.gaps);
 }
 
 async function hasher(): Promise<{ update(b: Uint8Array): void; digest(): string }> {

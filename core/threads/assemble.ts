@@ -5,13 +5,15 @@ import {
   type Call,
   type Contact,
   type Findings,
+  type Gap,
   type Message,
   type Person,
   type Store,
   type Thread
 } from '../records';
-import type { StoreCall, StoreContact, StoreMessage, StoreReading } from '../stores';
+import type { NumberedTable, StoreCall, StoreContact, StoreMessage, StoreReading } from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
+import { answerGap, counterGaps, numberGaps, type PlacedMessage } from './gaps';
 import { foldMessages, type FoldedMessage } from './fold';
 
 export interface StoreFacts {
@@ -39,7 +41,7 @@ export function assembleStore(
   for (const call of reading.calls) assembly.addCall(call);
   for (const contact of reading.contacts) assembly.addContact(contact);
   assembly.nameAll(reading.names);
-  return assembly.finish();
+  return assembly.finish(reading.numbered);
 }
 
 function allAddresses({ messages, calls, contacts }: StoreReading): Set<string> {
@@ -68,6 +70,9 @@ class Assembly {
   private readonly byName = new Map<string, string>();
   private readonly answers: { message: Message; names: string; table: string }[] = [];
   private readonly ids = new Set<string>();
+  private readonly placed: PlacedMessage[] = [];
+  /** How many messages the store says each thread holds. */
+  private readonly counted = new Map<string, number>();
 
   constructor(
     private readonly facts: StoreFacts,
@@ -109,7 +114,14 @@ class Assembly {
       location
     };
     this.messages.push(message);
+    this.place(folded, message, thread.id);
     this.remember(folded, message);
+  }
+
+  /** Keeps what tells later whether messages are missing. */
+  private place({ table, rowid, thread }: FoldedMessage, message: Message, id: string): void {
+    this.placed.push({ message, table, rowid: typeof rowid === 'number' ? rowid : null });
+    if (thread.counted !== null) this.counted.set(id, thread.counted);
   }
 
   private remember(folded: FoldedMessage, { id, state }: Message): void {
@@ -216,15 +228,18 @@ class Assembly {
     return id;
   }
 
-  finish(): Findings {
+  finish(numbered: readonly NumberedTable[]): Findings {
     const kept = new Set(this.messages.map((m) => m.id));
     for (const message of this.messages) {
       if (message.replaces !== null && !kept.has(message.replaces)) message.replaces = null;
     }
+    const gaps: Gap[] = [];
     for (const { message, names, table } of this.answers) {
       const found = this.byName.get(`u${names}`) ?? this.byName.get(`k${table}/${names}`) ?? null;
       message.replyTo = found === message.id ? null : found;
+      if (found === null) gaps.push(answerGap(message, names));
     }
+    gaps.push(...this.missing(numbered));
     const { messages, calls, contacts } = this;
     const counts = countStates([...messages, ...calls, ...contacts]);
     const store: Store = { ...this.facts, counts, span: spanOf([...messages, ...calls]) };
@@ -235,9 +250,26 @@ class Assembly {
       messages: messages.sort(byTime),
       attachments: this.attachments,
       calls: calls.sort((a, b) => (a.at ?? Infinity) - (b.at ?? Infinity)),
-      contacts
+      contacts,
+      gaps: distinctGaps(gaps)
     };
   }
+
+  /** Numbers tell best; where no number is missing, a conversation's own count may. */
+  private missing(numbered: readonly NumberedTable[]): Gap[] {
+    const { id } = this.facts;
+    const byNumber = numbered.flatMap((table) => numberGaps(id, table, this.placed));
+    return byNumber.length > 0 ? byNumber : counterGaps(id, this.counted, this.messages);
+  }
+}
+
+/** Several lines can answer the same missing message. */
+function distinctGaps(gaps: Gap[]): Gap[] {
+  const seen = new Set<string>();
+  return gaps.filter(({ reason, thread }) => {
+    const key = `${thread}\u0000${reason}`;
+    return !seen.has(key) && seen.add(key);
+  });
 }
 
 /** By time sent, unknown times last, then by id so that the order is the same each time. */

@@ -6,7 +6,7 @@ import type { TableSchema } from '../schema';
 import { readWal, type WriteAheadLog } from '../wal';
 import { guessEncoding, syntheticHeader } from './guess-header';
 import { isBtreePage } from './page-check';
-import type { OpenedDatabase } from './open';
+import type { OpenedDatabase } from './opened';
 
 /**
  * Opens what a log or a journal holds of a database that is not there itself.

@@ -9,14 +9,8 @@ import type { TableSchema } from '../schema';
 import { readWal } from '../wal';
 import { openCompanions } from './from-companions';
 import { guessHeader, guessPageSize } from './guess-header';
+import type { OpenedDatabase } from './opened';
 import { isBtreePage, pageKeys } from './page-check';
-
-/** A database as far as it could be opened, and what had to be worked out for that. */
-export interface OpenedDatabase {
-  database: Database;
-  /** Plain sentences; empty for a sound file. */
-  told: string[];
-}
 
 /**
  * Opens a database whether or not its first page is whole: page size,

@@ -4,7 +4,7 @@ import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schem
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
 import { indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
-import { inferRowNumbers } from './rownumbers';
+import { inferRowNumbers, sequenceOf } from './rownumbers';
 import type { FreedRow } from './row';
 import { IndexSupport } from './support';
 import { isSchemaPlace, sweep } from './sweep';
@@ -16,6 +16,8 @@ export interface RecoveredTable {
   dropped: boolean;
   /** It was put together from a raw medium. */
   carved?: boolean;
+  /** The last row number given, where the table counts (AUTOINCREMENT); else null. */
+  lastNumber?: number | null;
   live: LiveRow[];
   freed: FreedRow[];
 }
@@ -47,7 +49,8 @@ export function* recoverTables(
     const isLive = schema.root > 0 && !database.loose;
     const live = isLive ? yield* liveRows(database, schema) : [];
     const { carved } = database;
-    tables.push({ schema, dropped: schema.root === 0, carved, live, freed: [] });
+    const lastNumber = sequenceOf(database, schema);
+    tables.push({ schema, dropped: schema.root === 0, carved, lastNumber, live, freed: [] });
   }
   if (isCutOff(database) && database.pages.linksHold) yield* readAdopted(database, tables);
   if (options.freed) yield* fillFreed(database, tables, all);

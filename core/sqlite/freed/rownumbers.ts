@@ -50,14 +50,20 @@ function takenNumbers(live: LiveRow[], freed: FreedRow[]): Set<number> {
   return taken;
 }
 
+/** What `sqlite_sequence` says of a table that counts (AUTOINCREMENT); null for others. */
+export function sequenceOf(database: Database, table: TableSchema): number | null {
+  const sequences = database.table('sqlite_sequence');
+  if (!sequences || !table.declaration.autoIncrement) return null;
+  for (const { values } of database.rows(sequences)) {
+    if (values[0] === table.name && typeof values[1] === 'number') return values[1];
+  }
+  return null;
+}
+
 /** The highest number ever given: AUTOINCREMENT tables keep it; elsewhere the highest live one bounds what is sure. */
 function lastNumber(database: Database, table: TableSchema, live: LiveRow[]): number {
-  const sequences = database.table('sqlite_sequence');
-  if (sequences && table.declaration.autoIncrement) {
-    for (const { values } of database.rows(sequences)) {
-      if (values[0] === table.name && typeof values[1] === 'number') return values[1];
-    }
-  }
+  const counted = sequenceOf(database, table);
+  if (counted !== null) return counted;
   let last = 0;
   for (const { rowid } of live) if (typeof rowid === 'number' && rowid > last) last = rowid;
   return last;

@@ -65,7 +65,8 @@ export const telephonyProvider: ReadingProfile = {
       thread: {
         key: { first: [column('thread_id'), column('address')] },
         participants: { first: [recipientAddresses, column('address')] },
-        peer: column('address')
+        peer: column('address'),
+        counted: lookUp('threads', '_id', column('thread_id'), column('message_count'))
       }
     },
     {

@@ -72,7 +72,12 @@ function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
   if (name.length >= 3 && table.length >= 3 && (table.includes(name) || name.includes(table)))
     return 5;
   if (sameSense(column.name, to.name)) return 4;
-  if (isNameless(column.name) && isNameless(key) && column.distinct > 1 && to.columns.some(mostlyAddresses))
+  if (
+    isNameless(column.name) &&
+    isNameless(key) &&
+    column.distinct > 1 &&
+    to.columns.some(mostlyAddresses)
+  )
     return 3;
   // Long texts do not agree by chance.
   if (long && column.distinct > 1 && key.toLowerCase() !== column.name.toLowerCase()) return 2;

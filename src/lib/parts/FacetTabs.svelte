@@ -15,7 +15,8 @@
     { facet: 'contacts', title: 'Contacts' },
     { facet: 'media', title: 'Media' },
     { facet: 'documents', title: 'Documents' },
-    { facet: 'files', title: 'Files' }
+    { facet: 'files', title: 'Files' },
+    { facet: 'gaps', title: 'Gaps' }
   ];
 </script>
 

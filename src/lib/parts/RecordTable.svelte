@@ -13,8 +13,10 @@
     label: string;
     empty: string;
     cells: Snippet<[Row]>;
+    /** Stands for the mark of the state, where rows have none. */
+    glyph?: string;
   }
-  const { rows, columns, template, label, empty, cells }: Props = $props();
+  const { rows, columns, template, label, empty, cells, glyph }: Props = $props();
 
   let box = $state<HTMLDivElement>();
   const HEIGHT = 34;
@@ -58,8 +60,10 @@
             style:transform="translateY({item.start}px)"
             style:height="{HEIGHT}px"
           >
-            <span role="cell" class="glyph" title={row.state}
-              >{markOf(row.state)}<span class="visually-hidden">{row.state}</span></span
+            <span role="cell" class="glyph" title={glyph ? label : row.state}
+              >{glyph ?? markOf(row.state)}<span class="visually-hidden"
+                >{glyph ? '' : row.state}</span
+              ></span
             >
             {@render cells(row)}
           </div>

@@ -30,6 +30,7 @@
     'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
   onfocusin={onfocus}
 >
+  {#each line.gapsBefore as text (text)}<p class="gap">{text}</p>{/each}
   {#if line.day}<h3 class="day">{line.day}</h3>{/if}
   <div class="line {line.side} {line.state}" class:focused class:chosen={line.chosen}>
     <div class="text" dir="auto">
@@ -57,6 +58,7 @@
       </button>
     </div>
   </div>
+  {#each line.gapsAfter as text (text)}<p class="gap">{text}</p>{/each}
 </article>
 
 <style>
@@ -77,6 +79,20 @@
   .day::after {
     content: '';
     border-top: 1px solid var(--rule);
+  }
+  .gap {
+    display: grid;
+    grid-template-columns: 1fr auto 1fr;
+    align-items: center;
+    gap: 12px;
+    padding: 5px 26px;
+    color: var(--soft);
+    font: 12.5px var(--font-plain);
+  }
+  .gap::before,
+  .gap::after {
+    content: '';
+    border-top: 2px dashed var(--rule);
   }
   .line {
     position: relative;

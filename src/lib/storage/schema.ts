@@ -5,6 +5,7 @@ import type {
   Contact,
   Depth,
   FileRecord,
+  Gap,
   Message,
   Person,
   Source,
@@ -66,6 +67,8 @@ export interface ChunkRecord {
   attachments: Attachment[];
   calls: Call[];
   contacts: Contact[];
+  /** Absent in cases of earlier versions of the storage. */
+  gaps?: Gap[];
 }
 
 /** Part of the list of a source's files. */

@@ -27,6 +27,7 @@ import type {
   FacetCounts,
   FileFacet,
   FilePage,
+  GapRow,
   LineDetail,
   LinePage,
   NamedBlob,
@@ -103,6 +104,9 @@ export class CaseDesk implements CaseDeskApi {
   }
   async contacts(): Promise<ContactRow[]> {
     return (await this.facetsOf()).contacts();
+  }
+  async gaps(): Promise<GapRow[]> {
+    return (await this.facetsOf()).gaps();
   }
   async files(facet: FileFacet, query: string, from: number, to: number): Promise<FilePage> {
     return (await this.facetsOf()).files(facet, query, from, to);
@@ -371,7 +375,8 @@ export class CaseDesk implements CaseDeskApi {
       messages: chunks.flatMap((chunk) => chunk.messages),
       attachments: chunks.flatMap((chunk) => chunk.attachments),
       calls: chunks.flatMap((chunk) => chunk.calls ?? []),
-      contacts: chunks.flatMap((chunk) => chunk.contacts ?? [])
+      contacts: chunks.flatMap((chunk) => chunk.contacts ?? []),
+      gaps: chunks.flatMap((chunk) => chunk.gaps ?? [])
     };
     const files = await this.shelf.files();
     const file = toCaseFile(sources, findings, files, new Date(), this.record.zone);

@@ -1,8 +1,16 @@
 import { ZonedTime } from '$core/produce';
-import type { Attachment, Call, Contact, FileRecord } from '$core/records';
+import type { Attachment, Call, Contact, FileRecord, Gap } from '$core/records';
 import type { SourceRecord } from '../storage/schema';
 import type { Holdings, Naming } from './holdings';
-import type { CallRow, ContactRow, FacetCounts, FileFacet, FilePage, FileRow } from './protocol';
+import type {
+  CallRow,
+  ContactRow,
+  FacetCounts,
+  FileFacet,
+  FilePage,
+  FileRow,
+  GapRow
+} from './protocol';
 
 const DOCUMENT =
   /^(text\/|application\/(pdf|rtf|msword|vnd\.(openxml|oasis|ms-)|x-cfb))|\.(pdf|docx?|xlsx?|pptx?|odt|ods|rtf|txt|csv|vcf|ics)$/i;
@@ -46,7 +54,8 @@ export class Facets {
       contacts: of(this.holdings.contacts),
       media: of(this.rows.filter((row) => belongs(row, 'media'))),
       documents: of(this.rows.filter((row) => belongs(row, 'documents'))),
-      files: of(this.rows)
+      files: of(this.rows),
+      gaps: { live: this.holdings.gaps.reduce((sum, { count }) => sum + count, 0), notLive: 0 }
     };
   }
 
@@ -90,6 +99,31 @@ export class Facets {
         return { id, state, name: name ?? 'no name', phones, emails, organisation, note, source };
       })
       .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  /** What is missing, in time. */
+  gaps(): GapRow[] {
+    return [...this.holdings.gaps]
+      .sort((a, b) => (a.from ?? a.to ?? Infinity) - (b.from ?? b.to ?? Infinity))
+      .map((gap, i) => this.gap(gap, i));
+  }
+
+  private gap({ thread, store, count, before, after, from, to, reason }: Gap, i: number): GapRow {
+    const shown = (at: number | null): string => (at === null ? 'unknown' : this.time.full(at));
+    const row = thread === null ? undefined : this.holdings.correspondentOf(thread);
+    const line = [before, after].find((id) => id !== null && this.holdings.get(id));
+    const held = line ? this.holdings.get(line) : undefined;
+    const near = held && this.holdings.correspondentOf(held.message.thread);
+    return {
+      key: `${store}/${i}`,
+      count,
+      name: row ? this.naming.correspondent(row) : null,
+      from: shown(from),
+      to: shown(to),
+      goTo: held && near ? { correspondent: near.id, message: held.message.id } : null,
+      reason,
+      source: this.sourceOf(store)
+    };
   }
 
   private sourceOf(store: string): string {

@@ -14,7 +14,7 @@ import {
   shownAddress,
   type Correspondent
 } from '$core/threads';
-import type { Attachment, Call, Contact } from '$core/records';
+import type { Attachment, Call, Contact, Gap } from '$core/records';
 import type { ChunkRecord } from '../storage/schema';
 
 /** A message with what the case adds to it. */
@@ -32,6 +32,7 @@ export class Holdings {
   readonly attachments: Map<string, Attachment>;
   readonly calls: Call[] = [];
   readonly contacts: Contact[] = [];
+  readonly gaps: Gap[] = [];
   private readonly byCorrespondent = new Map<string, Held[]>();
   private readonly byId = new Map<string, Held>();
   /** Messages that stand as lines; copies of them in other stores do not. */
@@ -48,6 +49,7 @@ export class Holdings {
       // Cases of the first version of the storage have neither.
       this.calls.push(...(chunk.calls ?? []));
       this.contacts.push(...(chunk.contacts ?? []));
+      this.gaps.push(...(chunk.gaps ?? []));
     }
     people = nameByContacts(people, this.contacts);
     this.people = new Map(people.map((person) => [person.id, person]));
@@ -82,6 +84,22 @@ export class Holdings {
     return this.byCorrespondent.get(correspondent) ?? [];
   }
 
+  correspondentOf(thread: string): Correspondent | undefined {
+    return this.correspondents.find(({ threads }) => threads.includes(thread));
+  }
+
+  /** Gaps that touch a conversation, by the message that stands behind them, or before them at the end. */
+  gapsOf(correspondent: string): { before: Map<string, Gap[]>; after: Map<string, Gap[]> } {
+    const own = new Set(this.of(correspondent).map(({ message }) => message.id));
+    const before = new Map<string, Gap[]>();
+    const after = new Map<string, Gap[]>();
+    for (const gap of this.gaps) {
+      if (gap.before !== null && own.has(gap.before)) put(before, gap.before, gap);
+      else if (gap.after !== null && own.has(gap.after)) put(after, gap.after, gap);
+    }
+    return { before, after };
+  }
+
   get(messageId: string): Held | undefined {
     return this.byId.get(messageId);
   }
@@ -109,6 +127,12 @@ export class Holdings {
     }
     return from <= to ? { from, to } : null;
   }
+}
+
+function put(map: Map<string, Gap[]>, id: string, gap: Gap): void {
+  const list = map.get(id);
+  if (list) list.push(gap);
+  else map.set(id, [gap]);
 }
 
 /**

@@ -72,6 +72,7 @@ function ofStore(findings: Findings, store: string): Findings {
     messages,
     attachments: findings.attachments.filter((attachment) => ids.has(attachment.message)),
     calls: findings.calls.filter((call) => call.store === store),
-    contacts: findings.contacts.filter((contact) => contact.store === store)
+    contacts: findings.contacts.filter((contact) => contact.store === store),
+    gaps: findings.gaps.filter((gap) => gap.store === store)
   };
 }

@@ -16,6 +16,7 @@ export interface CaseDeskApi {
   facets(): Promise<FacetCounts>;
   calls(): Promise<CallRow[]>;
   contacts(): Promise<ContactRow[]>;
+  gaps(): Promise<GapRow[]>;
   files(facet: FileFacet, query: string, from: number, to: number): Promise<FilePage>;
   /** A file at any nesting of a source; null when its bytes cannot be had. */
   fileBlob(sourceId: string, path: string): Promise<Blob | null>;
@@ -68,7 +69,7 @@ interface LiveCount {
   notLive: number;
 }
 
-export type Facet = 'messages' | 'calls' | 'contacts' | 'media' | 'documents' | 'files';
+export type Facet = 'messages' | 'calls' | 'contacts' | 'media' | 'documents' | 'files' | 'gaps';
 export type FacetCounts = Record<Facet, LiveCount>;
 export type FileFacet = 'media' | 'documents' | 'files';
 
@@ -114,6 +115,20 @@ export interface FileRow {
   thumbnail: Uint8Array | null;
   /** Other places that hold the same bytes. */
   copies: number;
+}
+
+/** Messages known to have existed and not found. */
+export interface GapRow {
+  key: string;
+  count: number;
+  /** With whom; null when it is not known. */
+  name: string | null;
+  from: string;
+  to: string;
+  /** The line to go to, and the correspondent whose it is; null when neither neighbour is a line. */
+  goTo: { correspondent: string; message: string } | null;
+  reason: string;
+  source: string;
 }
 
 export interface FilePage {
@@ -190,6 +205,9 @@ export interface Line {
   certainty: number;
   chosen: boolean;
   attachments: LineFile[];
+  /** What is missing before this line, and behind it where it is the last. */
+  gapsBefore: string[];
+  gapsAfter: string[];
 }
 
 /** A file that came with a line, and where its bytes can be had. */

@@ -1,4 +1,4 @@
-import type { RecordState } from '$core/records';
+import type { Gap, RecordState } from '$core/records';
 import { STATES } from '$core/records';
 import type { Correspondent } from '$core/threads';
 import type { ZonedTime } from '$core/produce';
@@ -101,7 +101,13 @@ export class Reader {
   lines(id: string, filter: ReadFilter, from: number, to: number): LinePage {
     const list = this.matching(id, filter);
     const group = this.holdings.correspondents.find((c) => c.id === id)?.group ?? false;
-    const lines = list.slice(from, to).map((held, i) => this.line(held, list[from + i - 1], group));
+    const gaps = this.gapsOf(id);
+    const lines = list.slice(from, to).map((held, i) => {
+      const line = this.line(held, list[from + i - 1], group);
+      line.gapsBefore = (gaps.before.get(line.id) ?? []).map((gap) => this.gapText(gap));
+      line.gapsAfter = (gaps.after.get(line.id) ?? []).map((gap) => this.gapText(gap));
+      return line;
+    });
     return { total: list.length, from, lines };
   }
 
@@ -132,8 +138,31 @@ export class Reader {
       state: message.state,
       certainty: message.certainty,
       chosen: this.chosen.has(message.id),
-      attachments: message.attachments.map((id) => this.file(message.store, id))
+      attachments: message.attachments.map((id) => this.file(message.store, id)),
+      gapsBefore: [],
+      gapsAfter: []
     };
+  }
+
+  private readonly gapCache = new Map<string, ReturnType<Holdings['gapsOf']>>();
+
+  private gapsOf(id: string): ReturnType<Holdings['gapsOf']> {
+    const known = this.gapCache.get(id) ?? this.holdings.gapsOf(id);
+    this.gapCache.set(id, known);
+    return known;
+  }
+
+  private gapText({ count, from, to, thread }: Gap): string {
+    const what = count === 1 ? '1 message' : `${count.toLocaleString('en')} messages`;
+    const whose = thread === null ? ', of this or another conversation' : '';
+    return `${what} missing${this.between(from, to)}${whose}`;
+  }
+
+  private between(from: number | null, to: number | null): string {
+    const at = (moment: number): string => this.time.full(moment);
+    if (from !== null && to !== null) return ` between ${at(from)} and ${at(to)}`;
+    if (to !== null) return ` before ${at(to)}`;
+    return from === null ? '' : ` after ${at(from)}`;
   }
 
   private file(store: string, id: string): LineFile {

@@ -244,7 +244,8 @@ function* cut(
       lines: messages.map((message) => numbers.get(message.id) ?? 0),
       attachments: part === 0 ? findings.attachments : [],
       calls: part === 0 ? findings.calls : [],
-      contacts: part === 0 ? findings.contacts : []
+      contacts: part === 0 ? findings.contacts : [],
+      gaps: part === 0 ? findings.gaps : []
     };
   }
 }

@@ -7,6 +7,7 @@
   import Correspondents from '$lib/parts/Correspondents.svelte';
   import DayRange from '$lib/parts/DayRange.svelte';
   import FacetTabs from '$lib/parts/FacetTabs.svelte';
+  import GapList from '$lib/parts/GapList.svelte';
   import FileList from '$lib/parts/FileList.svelte';
   import Margin from '$lib/parts/Margin.svelte';
   import River from '$lib/parts/River.svelte';
@@ -51,7 +52,14 @@
 
   function firstCounts(live: number, notLive: number): FacetCounts {
     const none = { live: 0, notLive: 0 };
-    const rest = { calls: none, contacts: none, media: none, documents: none, files: none };
+    const rest = {
+      calls: none,
+      contacts: none,
+      media: none,
+      documents: none,
+      files: none,
+      gaps: none
+    };
     return { messages: { live, notLive }, ...rest };
   }
 
@@ -199,6 +207,18 @@
     reading.save();
   }
 
+  /** Shows a line, whatever the view is narrowed to. */
+  function goTo(correspondent: string, message: string): void {
+    reading.query = '';
+    reading.states = [...STATES];
+    reading.from = null;
+    reading.to = null;
+    reading.correspondent = correspondent;
+    reading.message = message;
+    reading.facet = 'messages';
+    reading.save();
+  }
+
   const KEYS: Record<string, () => unknown> = {
     j: () => focusLine(focused + 1, true),
     k: () => focusLine(focused - 1, true),
@@ -264,6 +284,8 @@
     <ContactList {open} query={reading.query} />
   {:else if facet === 'media'}
     <ContactSheet {open} query={reading.query} />
+  {:else if facet === 'gaps'}
+    <GapList {open} ongo={goTo} />
   {:else if facet !== 'messages'}
     <FileList {open} {facet} query={reading.query} />
   {:else}

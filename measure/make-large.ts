@@ -1,0 +1,63 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { rmSync } from 'node:fs';
+import { TELEPHONY_SCHEMA, seeded } from '../core/tests/telephony';
+
+/** Average bytes that one message takes in the store, so that 1.2 million make about 320 MiB. */
+const BYTES_EACH = 280;
+const WORDS = 'tide slip oak ferry tar rope lamp quay gull mast keel anchor herring fog bell'.split(
+  ' '
+);
+
+/** Writes a store of about `megabytes` with the command-line SQLite, a fifth of its messages deleted; returns how many were written. */
+export async function makeLargeStore(path: string, megabytes: number): Promise<number> {
+  rmSync(path, { force: true });
+  const count = Math.round((megabytes * 1024 * 1024) / BYTES_EACH);
+  const sqlite = spawn('sqlite3', ['-batch', path], { stdio: ['pipe', 'ignore', 'inherit'] });
+  const write = async (text: string): Promise<void> => {
+    if (!sqlite.stdin.write(text)) await once(sqlite.stdin, 'drain');
+  };
+  await write(`PRAGMA secure_delete=OFF;PRAGMA synchronous=OFF;PRAGMA journal_mode=OFF;\n`);
+  await write(TELEPHONY_SCHEMA);
+  await write(people());
+  for (const batch of batches(count)) await write(batch);
+  await write(`DELETE FROM sms WHERE (_id * 7919) % 5 = 0;\n`);
+  sqlite.stdin.end();
+  await once(sqlite, 'close');
+  return count;
+}
+
+const PEOPLE = 400;
+
+function people(): string {
+  const rows = Array.from(
+    { length: PEOPLE },
+    (_, i) =>
+      `INSERT INTO canonical_addresses(address) VALUES('${addressOf(i)}');INSERT INTO threads(recipient_ids) VALUES('${i + 1}');`
+  );
+  return `BEGIN;${rows.join('')}COMMIT;\n`;
+}
+
+function addressOf(i: number): string {
+  return `+44770090${String(1000 + i)}`;
+}
+
+const BATCH = 2000;
+
+function* batches(count: number): Generator<string> {
+  const random = seeded(20261103);
+  for (let from = 0; from < count; from += BATCH) {
+    const rows: string[] = [];
+    for (let i = from; i < Math.min(count, from + BATCH); i++) rows.push(row(i, random));
+    yield `BEGIN;INSERT INTO sms(_id,thread_id,address,date,date_sent,read,type,body) VALUES${rows.join(',')};COMMIT;\n`;
+  }
+}
+
+function row(i: number, random: () => number): string {
+  const who = Math.floor(random() * PEOPLE);
+  const date = 1_500_000_000_000 + i * 200_000 + Math.floor(random() * 1000);
+  const length = 10 + Math.floor(random() * 55);
+  const words = Array.from({ length }, () => WORDS[Math.floor(random() * WORDS.length)]!);
+  const type = random() < 0.5 ? 1 : 2;
+  return `(${i + 1},${who + 1},'${addressOf(who)}',${date},${date - 900},1,${type},'${i}: ${words.join(' ')}')`;
+}

@@ -1,0 +1,55 @@
+<script lang="ts">
+  import { count } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { GapRow } from '$lib/worker/protocol';
+  import RecordTable from './RecordTable.svelte';
+
+  interface Props {
+    open: OpenCase;
+    ongo: (correspondent: string, message: string) => void;
+  }
+  const { open, ongo }: Props = $props();
+  let rows = $state.raw<GapRow[]>([]);
+  const listed = $derived(rows.map((row) => ({ ...row, id: row.key, state: 'live' as const })));
+
+  $effect(() => {
+    void open.version;
+    void open.desk.gaps().then((found) => (rows = found));
+  });
+</script>
+
+<RecordTable
+  rows={listed}
+  columns={['Missing', 'After', 'Before', 'With', 'How it shows', 'Source', 'Line']}
+  template="70px 180px 180px minmax(100px, 1fr) minmax(170px, 1.7fr) minmax(100px, 1fr) 76px"
+  label="Gaps"
+  empty="No message is known to be missing: no row number is skipped, no answer or count leads nowhere."
+  glyph="┄"
+>
+  {#snippet cells(row)}
+    <span role="cell"><b>{count(row.count)}</b></span>
+    <span role="cell">{row.from}</span>
+    <span role="cell">{row.to}</span>
+    <span role="cell" class:soft={row.name === null}>{row.name ?? 'not known'}</span>
+    <span role="cell" class="soft" title={row.reason}>{row.reason}</span>
+    <span role="cell" class="soft">{row.source}</span>
+    <span role="cell">
+      {#if row.goTo}
+        {@const { correspondent, message } = row.goTo}
+        <button
+          class="go"
+          aria-label="Go to the line beside this gap"
+          onclick={() => ongo(correspondent, message)}>Go to</button
+        >
+      {/if}
+    </span>
+  {/snippet}
+</RecordTable>
+
+<style>
+  .go {
+    color: var(--accent);
+    text-decoration: underline;
+    cursor: pointer;
+  }
+</style>
