@@ -45,7 +45,7 @@ function cook(recipe: Recipe, seed: number): RecoveryCase {
   };
 }
 
-export function named({ main, wal, journal }: LyingFiles): Record<string, Uint8Array> {
+function named({ main, wal, journal }: LyingFiles): Record<string, Uint8Array> {
   const files: Record<string, Uint8Array> = { 'messages.db': main };
   if (wal && wal.length > 0) files['messages.db-wal'] = wal;
   if (journal && journal.length > 0) files['messages.db-journal'] = journal;
@@ -103,7 +103,7 @@ function lengthened(body: string, random: () => number): string {
   return `${body} ${words.join(' ')}`.trim();
 }
 
-export function rewritten(body: string): string {
+function rewritten(body: string): string {
   return body.split(' ').reverse().join(' ');
 }
 

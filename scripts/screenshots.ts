@@ -70,6 +70,13 @@ async function walk(page: Page, end: string): Promise<void> {
     await page.waitForTimeout(1500);
     await shoot(name.toLowerCase());
   }
+  await page
+    .getByRole('group', { name: 'Facets' })
+    .getByRole('button', { name: /^Messages/ })
+    .click();
+  await page.getByRole('link', { name: 'Look inside' }).click();
+  await page.waitForTimeout(2000);
+  await shoot('inside');
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   // A sandboxed preview is drawn by a process of its own, which takes a moment.
   await page.waitForTimeout(4000);

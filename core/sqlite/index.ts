@@ -10,7 +10,20 @@ export { TABLE_INTERIOR, TABLE_LEAF } from './page';
 export { PageSet } from './pages';
 export { SqliteFormatError } from './errors';
 export type { Damage, SqliteProblem } from './errors';
-export { recoverTables } from './freed/recover';
+export { explainCell, logStretches, PAGE_KINDS, pageMap } from './inside';
+export type {
+  CellField,
+  CellPlace,
+  CellSpan,
+  ExplainedCell,
+  FreedTotals,
+  LogStretch,
+  PageKind,
+  PageMap
+} from './inside';
+export type { Layout } from './freed/layout';
+export type { PageUses } from './freed/owners';
+export { recoverTables, sampledLayouts } from './freed/recover';
 export type { RecoverProgress, RecoveredTable } from './freed/recover';
 export { freedSpace } from './freed/space';
 export type { FreedRow, RowProof } from './freed/row';

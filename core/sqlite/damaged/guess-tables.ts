@@ -132,7 +132,7 @@ export function suitsTable(columns: readonly ColumnShape[], table: TableSchema):
 }
 
 /** Whether two trees could hold rows of one table. */
-export function areAlike(a: readonly ColumnShape[], b: readonly ColumnShape[]): boolean {
+function areAlike(a: readonly ColumnShape[], b: readonly ColumnShape[]): boolean {
   if (a.length !== b.length) return false;
   return a.every((shape, i) => {
     const other = b[i]!;

@@ -39,13 +39,22 @@ const UNKNOWN: PageUse = { role: 'unknown', owner: null, slack: 0 };
 
 /** Finds out what every page is used for by walking all trees, their overflow chains and the free list. */
 export function mapPages(database: Database): PageUses {
+  const work = mapPagesInSteps(database);
+  let step = work.next();
+  while (!step.done) step = work.next();
+  return step.value;
+}
+
+/** The same, yielding after every 256 pages of a tree. */
+export function* mapPagesInSteps(database: Database): Generator<void, PageUses> {
   const uses = new PageUses();
   const { pages } = database;
   if (database.loose) return uses;
-  mapTree(database, uses, 1, 'sqlite_schema');
-  for (const row of database.schema) if (row.root > 0) mapTree(database, uses, row.root, row.name);
+  yield* mapTree(database, uses, 1, 'sqlite_schema');
+  for (const row of database.schema)
+    if (row.root > 0) yield* mapTree(database, uses, row.root, row.name);
   for (const [name, roots] of database.adopted)
-    for (const root of roots) mapTree(database, uses, root, name);
+    for (const root of roots) yield* mapTree(database, uses, root, name);
   mapFreeList(database, uses);
   if (database.header.autoVacuum) mapPointerMaps(pages, uses);
   const lock = Math.floor(0x4000_0000 / pages.pageSize) + 1;
@@ -53,10 +62,19 @@ export function mapPages(database: Database): PageUses {
   return uses;
 }
 
-function mapTree(database: Database, uses: PageUses, root: number, owner: string): void {
+const PAGES_A_STEP = 256;
+
+function* mapTree(
+  database: Database,
+  uses: PageUses,
+  root: number,
+  owner: string
+): Generator<void> {
+  let done = 0;
   const { pages } = database;
   const report = (): void => undefined;
   for (const page of walkTree(pages, root, report)) {
+    if (++done % PAGES_A_STEP === 0) yield;
     uses.set(page.number, { role: 'tree', owner, slack: pages.usable });
     if (!holdsRecords(page.header.kind)) continue;
     for (const cell of cellsOf(page, pages, report)) {

@@ -125,6 +125,31 @@ function* fillFreed(
   }
 }
 
+const ROWS_LEARNED = 2000;
+
+/** Layouts that know enough of the rows to read a single cell again. */
+export function sampledLayouts(database: Database): Layout[] {
+  const work = droppedTables(database);
+  let step = work.next();
+  while (!step.done) step = work.next();
+  const tables = new Map<string, RecoveredTable>();
+  for (const schema of [...database.tables, ...step.value]) {
+    const live: LiveRow[] = [];
+    if (schema.root > 0 && !database.loose) {
+      for (const row of database.rows(schema)) {
+        live.push(row);
+        if (live.length >= ROWS_LEARNED) break;
+      }
+    }
+    tables.set(schema.name, { schema, dropped: schema.root === 0, live, freed: [] });
+  }
+  return layoutsFor(
+    database,
+    tables,
+    [...tables.values()].map(({ schema }) => schema)
+  );
+}
+
 /** Layouts of all tables, so that unwanted ones compete for their own bytes, and of the wanted ones' indexes. */
 function layoutsFor(
   database: Database,

@@ -37,12 +37,7 @@ const PROGRESS_EVERY = 8;
 export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEvent> {
   const uses = mapPages(database);
   const layouts = new LayoutSet(plan.layouts);
-  const context: MatchContext = {
-    usable: database.pages.usable,
-    pageCount: database.pages.pageCount,
-    encoding: database.header.encoding,
-    schemaFormat: database.header.schemaFormat
-  };
+  const context = contextOf(database);
   const total = countImages(database);
   let done = 0;
   for (const image of pageImages(database)) {
@@ -51,6 +46,26 @@ export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEven
     yield* sweepImage(database, image, uses, layouts, context);
   }
   yield { type: 'progress', done: total, total };
+}
+
+function contextOf({ pages, header }: Database): MatchContext {
+  return {
+    usable: pages.usable,
+    pageCount: pages.pageCount,
+    encoding: header.encoding,
+    schemaFormat: header.schemaFormat
+  };
+}
+
+/** The readings that the sweep believes on one page image. */
+export function* readingsOf(
+  database: Database,
+  image: PageImage,
+  uses: PageUses,
+  layouts: readonly Layout[]
+): Generator<Candidate> {
+  const found = readImage(database, image, uses, new LayoutSet([...layouts]), contextOf(database));
+  for (const { reading } of found) yield reading;
 }
 
 function countImages(database: Database): number {
@@ -65,6 +80,28 @@ function* sweepImage(
   layouts: LayoutSet,
   context: MatchContext
 ): Generator<SweepEvent> {
+  const spill = spillReader(database, image, uses);
+  const { role } = uses.get(image.number);
+  for (const { reading, page, area } of readImage(database, image, uses, layouts, context)) {
+    if (!reading.layout.wanted) continue;
+    const proof = proofOf(reading, image, area, role, database.carved);
+    if (reading.layout.index) {
+      yield { type: 'support', index: reading.layout.name, values: reading, page, proof };
+      continue;
+    }
+    const row = readRow(reading, page, spill, proof);
+    if (row) yield { type: 'row', row };
+  }
+}
+
+/** The readings of one page image, with the page and what of it was searched. */
+function* readImage(
+  database: Database,
+  image: PageImage,
+  uses: PageUses,
+  layouts: LayoutSet,
+  context: MatchContext
+): Generator<{ reading: Candidate; page: Uint8Array; area: SearchArea }> {
   const { pageSize } = database.pages;
   const current = image.origin === 'current';
   const page = current ? database.pages.page(image.number) : wholePage(image, pageSize);
@@ -73,31 +110,11 @@ function* sweepImage(
   const area = current
     ? freeArea(page, image.number, use, context.usable)
     : staleArea(page, image.number, context.usable);
-  const spill = spillReader(database, image, uses);
   const end = current ? database.pages.end(image.number) : pageSize;
   for (const whole of area.regions) {
     const region = { start: whole.start, end: Math.min(whole.end, end) };
-    for (const reading of readRegion(page, region, area.hints, layouts, use.owner, context)) {
-      if (!reading.layout.wanted) continue;
-      if (reading.layout.index) {
-        const { name: index } = reading.layout;
-        yield {
-          type: 'support',
-          index,
-          values: reading,
-          page,
-          proof: proofOf(reading, image, area, use.role, database.carved)
-        };
-        continue;
-      }
-      const row = readRow(
-        reading,
-        page,
-        spill,
-        proofOf(reading, image, area, use.role, database.carved)
-      );
-      if (row) yield { type: 'row', row };
-    }
+    for (const reading of readRegion(page, region, area.hints, layouts, use.owner, context))
+      yield { reading, page, area };
   }
 }
 

@@ -21,7 +21,7 @@
 <RecordTable
   rows={listed}
   columns={['Missing', 'After', 'Before', 'With', 'How it shows', 'Source', 'Line']}
-  template="70px 180px 180px minmax(100px, 1fr) minmax(170px, 1.7fr) minmax(100px, 1fr) 76px"
+  template="64px 196px 196px minmax(90px, 0.8fr) minmax(210px, 2fr) minmax(110px, 1fr) 60px"
   label="Gaps"
   empty="No message is known to be missing: no row number is skipped, no answer or count leads nowhere."
   glyph="┄"

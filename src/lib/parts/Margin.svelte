@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { page } from '$app/state';
   import { MARKS } from './marks';
   import type { LineDetail } from '$lib/worker/protocol';
   import HexBytes from './HexBytes.svelte';
@@ -10,6 +11,11 @@
     onhide: () => void;
   }
   const { detail, showBytes, ontoggle, onhide }: Props = $props();
+
+  function insideLink({ sourceId, store, message }: LineDetail): string {
+    const query = new URLSearchParams({ source: sourceId, path: store, line: message.id });
+    return `/case/${page.params.id}/inside?${query}`;
+  }
 
   const word = $derived(
     detail ? MARKS.find(({ state }) => state === detail.message.state)!.word : ''
@@ -65,6 +71,9 @@
       <button class="action" onclick={ontoggle} aria-pressed={showBytes}
         >{showBytes ? 'Fewer bytes' : 'More bytes'}</button
       > <kbd>p</kbd>
+      {#if detail.proofs.some(({ proof }) => proof.page !== null)}
+        <a class="action" href={insideLink(detail)}>Look inside</a>
+      {/if}
     </section>
     <section>
       <h3>Held by</h3>
@@ -131,5 +140,7 @@
   .action {
     margin-top: 9px;
     padding: 3px 10px;
+    display: inline-block;
+    text-decoration: none;
   }
 </style>

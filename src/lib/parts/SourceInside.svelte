@@ -106,6 +106,15 @@
     return store.span ? `${date(store.span.from)} – ${date(store.span.to)}` : '';
   }
 
+  /** Databases can be looked into; cards and logs have no pages. */
+  function hasPages({ profile }: Store): boolean {
+    return profile !== 'card' && profile !== 'text-log';
+  }
+
+  function insideLink(path: string): string {
+    return `/case/${source.caseId}/inside?source=${source.id}&path=${encodeURIComponent(path)}`;
+  }
+
   function deskLink(path: string): string {
     return `/case/${source.caseId}/profile?source=${source.id}&path=${encodeURIComponent(path)}`;
   }
@@ -150,7 +159,12 @@
         {#each source.stores as store (store.id)}
           <tr>
             <td class="mono path">
-              {store.path}{#if marks[store.id]}&nbsp;<em class="copy">{marks[store.id]}</em>{/if}
+              {#if hasPages(store)}<a
+                  href={insideLink(store.path)}
+                  title="Look inside, page by page">{store.path}</a
+                >{:else}{store.path}{/if}{#if marks[store.id]}&nbsp;<em class="copy"
+                  >{marks[store.id]}</em
+                >{/if}
             </td>
             <td>
               {#if inside?.candidates.some((candidate) => candidate.path === store.path)}

@@ -82,10 +82,11 @@
   }
   .gap {
     display: grid;
-    grid-template-columns: 1fr auto 1fr;
+    grid-template-columns: minmax(34px, 1fr) minmax(0, max-content) minmax(34px, 1fr);
     align-items: center;
     gap: 12px;
     padding: 5px 26px;
+    text-align: center;
     color: var(--soft);
     font: 12.5px var(--font-plain);
   }

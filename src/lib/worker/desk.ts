@@ -13,6 +13,7 @@ import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
 import { inputOf } from './input';
 import { Holdings, Naming } from './holdings';
+import { InsideDatabase } from './inside';
 import { Jobs } from './jobs';
 import { gatherProduction, previewPage, runProduction } from './producing';
 import type {
@@ -28,6 +29,9 @@ import type {
   FileFacet,
   FilePage,
   GapRow,
+  InsidePage,
+  InsideRecord,
+  InsideView,
   LineDetail,
   LinePage,
   NamedBlob,
@@ -56,6 +60,7 @@ export class CaseDesk implements CaseDeskApi {
   private reader!: Reader;
   /** Sources whose packages were opened to show what is inside. */
   private readonly opened = new Map<string, SourceFiles>();
+  private looked: { key: string; inside: InsideDatabase } | null = null;
   private facetsCache: Facets | null = null;
   /** Passwords and keys given for sources; kept only as long as this worker lives. */
   private readonly keys = new Map<string, string[]>();
@@ -251,6 +256,7 @@ export class CaseDesk implements CaseDeskApi {
       delivered: full(message.deliveredAt),
       read: full(message.readAt),
       source: source?.name ?? 'a source that was removed',
+      sourceId: source?.id ?? '',
       store: store?.path ?? message.store,
       also: sources.flatMap((s) =>
         s.stores.flatMap(({ id, path }) => (held.also.includes(id) ? [`${s.name}: ${path}`] : []))
@@ -281,6 +287,44 @@ export class CaseDesk implements CaseDeskApi {
       this.opened.set(source.id, files);
     }
     return files.open(path);
+  }
+
+  async inside(sourceId: string, path: string): Promise<InsideView | null> {
+    const inside = await this.insideOf(sourceId, path);
+    const own = [...this.holdings.all()].map(({ message }) => message);
+    return inside && inside.view(own.filter(({ store }) => store.split('.')[0] === sourceId));
+  }
+
+  async insidePage(sourceId: string, path: string, page: number): Promise<InsidePage | null> {
+    const inside = await this.insideOf(sourceId, path);
+    return inside && inside.page(page);
+  }
+
+  async insideRecord(
+    sourceId: string,
+    path: string,
+    messageId: string,
+    proof: number
+  ): Promise<InsideRecord | null> {
+    const inside = await this.insideOf(sourceId, path);
+    const message = this.holdings.get(messageId)?.message;
+    const place = message?.proofs[proof];
+    if (!inside || !message || !place) return null;
+    return inside.record(message, place, new ZonedTime(this.record.zone));
+  }
+
+  /** The database that was looked into last stays open. */
+  private async insideOf(sourceId: string, path: string): Promise<InsideDatabase | null> {
+    const key = `${sourceId}/${path}`;
+    if (this.looked?.key === key) return this.looked.inside;
+    const source = await this.shelf.get(sourceId);
+    if (!source) return null;
+    const fileOf = (name: string): Promise<ByteSource | null> => this.fileOf(source, name);
+    const listed = (name: string): string | null =>
+      source.files.find((file) => file.path === name)?.sha256 ?? null;
+    const inside = await InsideDatabase.open(path, fileOf, listed);
+    this.looked = inside && { key, inside };
+    return inside;
   }
 
   async choose(messageIds: string[], chosen: boolean): Promise<number> {

@@ -1,5 +1,6 @@
 import type { Kind } from '$core/pass';
-import type { CallDirection, Depth, Message, Proof, RecordState } from '$core/records';
+import type { CallDirection, Depth, Message, Proof, ProofMethod, RecordState } from '$core/records';
+import type { CellSpan, FreedTotals, LogStretch } from '$core/sqlite';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import type { Format } from '$core/produce';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
@@ -34,6 +35,16 @@ export interface CaseDeskApi {
   lineIndex(correspondent: string, filter: ReadFilter, messageId: string): Promise<number>;
   river(filter: ReadFilter, correspondent: string | null): Promise<River>;
   detail(messageId: string): Promise<LineDetail | null>;
+  /** The pages of a database; null when its bytes are not in this browser. */
+  inside(sourceId: string, path: string): Promise<InsideView | null>;
+  insidePage(sourceId: string, path: string, page: number): Promise<InsidePage | null>;
+  /** A record with its page, from one of its proofs. */
+  insideRecord(
+    sourceId: string,
+    path: string,
+    messageId: string,
+    proof: number
+  ): Promise<InsideRecord | null>;
   choose(messageIds: string[], chosen: boolean): Promise<number>;
   chooseRange(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<number>;
   chooseThread(correspondent: string, filter: ReadFilter, chosen: boolean): Promise<number>;
@@ -243,6 +254,7 @@ export interface LineDetail {
   delivered: string | null;
   read: string | null;
   source: string;
+  sourceId: string;
   store: string;
   /** Other stores that hold the same message. */
   also: string[];
@@ -254,6 +266,55 @@ export interface ProofView {
   text: string;
   /** Bytes of the record, from its start; null when the source's file is not in this browser. */
   bytes: Uint8Array | null;
+}
+
+/** What a database file is made of. */
+export interface InsideView {
+  name: string;
+  sha256: string;
+  bytes: number;
+  pageSize: number;
+  encoding: string;
+  /** What had to be worked out because the file is damaged. */
+  told: string[];
+  /** Kind of each page: places in `PAGE_KINDS`. */
+  kinds: Uint8Array;
+  /** Pages on which records were recovered, with how many. */
+  recovered: [page: number, count: number][];
+  space: FreedTotals;
+  /** Stretches of the log, oldest first, with records recovered from each. */
+  log: (LogStretch & { recovered: number })[];
+}
+
+export interface InsidePage {
+  number: number;
+  /** Offset in the file that holds it. */
+  offset: number;
+  file: string;
+  /** Table or index whose page it is. */
+  owner: string | null;
+  bytes: Uint8Array;
+  sha256: string;
+}
+
+export interface InsideField {
+  name: string;
+  text: string;
+  /** The moment that a number stands for. */
+  note: string | null;
+  kind: 'plain' | 'lost' | 'none';
+}
+
+export interface InsideRecord {
+  page: InsidePage;
+  /** Of the cell, within the page. */
+  start: number;
+  length: number;
+  method: ProofMethod;
+  spans: CellSpan[];
+  fields: InsideField[];
+  citation: string;
+  place: string;
 }
 
 export interface ExhibitRow {

@@ -154,7 +154,7 @@ export class Reader {
 
   private gapText({ count, from, to, thread }: Gap): string {
     const what = count === 1 ? '1 message' : `${count.toLocaleString('en')} messages`;
-    const whose = thread === null ? ', of this or another conversation' : '';
+    const whose = thread === null ? ', here or in another conversation' : '';
     return `${what} missing${this.between(from, to)}${whose}`;
   }
 
