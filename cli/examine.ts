@@ -13,7 +13,7 @@ import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';
 import { openInputs, type Unopened } from './inputs';
 import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
-import { writeCaseFile } from './write';
+import { CaseFileWriter } from './write';
 
 const DONE = 0;
 const BAD_USAGE = 2;
@@ -31,22 +31,28 @@ export async function examine(args: string[]): Promise<number> {
     say(`${error.message}\n${USAGE}`);
     return BAD_USAGE;
   }
+  try {
+    return await examineAll(options);
+  } catch (error) {
+    if (!(error instanceof Error && 'syscall' in error)) throw error;
+    say(`What was found could not be written: ${error.message}`);
+    return BAD_USAGE;
+  }
+}
+
+async function examineAll(options: ExamineOptions): Promise<number> {
+  const out = new CaseFileWriter(options.out, { made: new Date(), zone: options.zone });
   const { inputs, unopened } = openInputs(options.paths);
   const findings = emptyFindings();
   const files: FileRecord[] = [];
   const sources: Source[] = [];
-  for (const input of inputs) sources.push(await examineOne(input, options, findings, files));
+  for (const input of inputs) sources.push(await examineOne(input, options, findings, files, out));
   findings.people = nameByContacts(findings.people, findings.contacts);
   for (const [i, missing] of unopened.entries()) {
     sources.push(unopenedSource(missing, inputs.length + i + 1, options));
   }
-  try {
-    if (options.attachments !== null) writeAttachments(options, inputs, findings.attachments);
-    writeCaseFile(options.out, { sources, findings, files, made: new Date(), zone: options.zone });
-  } catch (error) {
-    say(`What was found could not be written: ${error instanceof Error ? error.message : error}`);
-    return BAD_USAGE;
-  }
+  if (options.attachments !== null) writeAttachments(options, inputs, findings.attachments);
+  out.finish({ sources, findings, files });
   return exitCode(sources);
 }
 
@@ -54,7 +60,8 @@ async function examineOne(
   input: SourceInput,
   options: ExamineOptions,
   findings: Findings,
-  files: FileRecord[]
+  files: FileRecord[],
+  out: CaseFileWriter
 ): Promise<Source> {
   const events = runPass({
     input,
@@ -71,7 +78,11 @@ async function examineOne(
   let source: Source | null = null;
   for await (const event of events) {
     if (!options.quiet) report(input.name, event);
-    if (event.type === 'found') take(findings, event.findings);
+    if (event.type === 'lines') out.messages(event.messages);
+    if (event.type === 'found') {
+      out.messages(event.findings.messages);
+      take(findings, event.findings);
+    }
     if (event.type === 'files') for (const file of event.files) files.push(file);
     if (event.type === 'done') source = event.source;
   }
@@ -87,7 +98,6 @@ function take(into: Findings, more: Findings): void {
   into.people = mergePeople(into.people, more.people);
   into.stores = into.stores.concat(more.stores);
   into.threads = into.threads.concat(more.threads);
-  into.messages = into.messages.concat(more.messages);
   into.attachments = into.attachments.concat(more.attachments);
   into.calls = into.calls.concat(more.calls);
   into.contacts = into.contacts.concat(more.contacts);
@@ -110,6 +120,7 @@ function report(name: string, event: PassEvent): void {
       return say(`${name}: ${event.findings.messages.length} messages`);
     case 'source':
     case 'candidate':
+    case 'lines':
     case 'files':
     case 'done':
       return;

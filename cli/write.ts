@@ -11,15 +11,15 @@ import {
   CASE_FORMAT,
   type FileRecord,
   type Findings,
+  type Message,
   type Source
 } from '../core/records';
 
+/** Everything of a case but its messages, which were written as they came. */
 export interface CaseContent {
   sources: Source[];
   findings: Findings;
   files: FileRecord[];
-  made: Date;
-  zone: string;
 }
 
 type Section = [name: string, record: string, items: Iterable<unknown>];
@@ -30,7 +30,6 @@ function sections({ sources, findings, files }: CaseContent): Section[] {
     ['stores', 'store', mapped(findings.stores, storeToFile)],
     ['people', 'person', findings.people],
     ['threads', 'thread', findings.threads],
-    ['messages', 'message', mapped(findings.messages, messageToFile)],
     ['attachments', 'attachment', mapped(findings.attachments, attachmentToFile)],
     ['calls', 'call', mapped(findings.calls, callToFile)],
     ['contacts', 'contact', mapped(findings.contacts, contactToFile)],
@@ -43,41 +42,64 @@ function* mapped<A, B>(items: Iterable<A>, map: (item: A) => B): Generator<B> {
   for (const item of items) yield map(item);
 }
 
-/** Writes the case file piece by piece, under a temporary name until it is whole. */
-export function writeCaseFile(path: string, content: CaseContent): void {
-  const partial = `${path}.partial`;
-  const out = new Writer(partial);
-  try {
-    if (path.endsWith('.jsonl')) writeLines(out, content);
-    else writeDocument(out, content);
-  } finally {
-    out.close();
+/**
+ * Writes a case file piece by piece, messages first and as they come, under a
+ * temporary name until it is whole.
+ */
+export class CaseFileWriter {
+  private readonly out: Writer;
+  private readonly partial: string;
+  private readonly isLines: boolean;
+  private first = true;
+
+  constructor(
+    private readonly path: string,
+    { made, zone }: { made: Date; zone: string }
+  ) {
+    this.partial = `${path}.partial`;
+    this.isLines = path.endsWith('.jsonl');
+    this.out = new Writer(this.partial);
+    const head = { format: CASE_FORMAT, version: 1, made: made.toISOString(), zone };
+    if (this.isLines) this.out.write(`${JSON.stringify({ record: 'case', ...head })}\n`);
+    else this.out.write(`${JSON.stringify(head).slice(0, -1)},\n"messages":[`);
   }
-  renameSync(partial, path);
-}
 
-function head({ made, zone }: CaseContent): Record<string, unknown> {
-  return { format: CASE_FORMAT, version: 1, made: made.toISOString(), zone };
-}
-
-function writeDocument(out: Writer, content: CaseContent): void {
-  out.write(JSON.stringify(head(content)).slice(0, -1));
-  for (const [name, , items] of sections(content)) {
-    out.write(`,\n"${name}":[`);
-    let first = true;
-    for (const item of items) {
-      out.write(`${first ? '\n' : ',\n'}${JSON.stringify(item)}`);
-      first = false;
+  messages(list: readonly Message[]): void {
+    for (const message of list) {
+      const record = JSON.stringify(messageToFile(message));
+      if (this.isLines) this.out.write(`{"record":"message",${record.slice(1)}\n`);
+      else this.out.write(this.first ? `\n${record}` : `,\n${record}`);
+      this.first = false;
     }
-    out.write(']');
   }
-  out.write('}\n');
-}
 
-function writeLines(out: Writer, content: CaseContent): void {
-  out.write(`${JSON.stringify({ record: 'case', ...head(content) })}\n`);
-  for (const [, record, items] of sections(content)) {
-    for (const item of items) out.write(`${JSON.stringify({ record, ...(item as object) })}\n`);
+  /** Writes the rest and gives the file its name. */
+  finish(content: CaseContent): void {
+    if (this.isLines) this.lines(content);
+    else this.document(content);
+    this.out.close();
+    renameSync(this.partial, this.path);
+  }
+
+  private document(content: CaseContent): void {
+    this.out.write(']');
+    for (const [name, , items] of sections(content)) {
+      this.out.write(`,\n"${name}":[`);
+      let first = true;
+      for (const item of items) {
+        this.out.write(`${first ? '\n' : ',\n'}${JSON.stringify(item)}`);
+        first = false;
+      }
+      this.out.write(']');
+    }
+    this.out.write('}\n');
+  }
+
+  private lines(content: CaseContent): void {
+    for (const [, record, items] of sections(content)) {
+      for (const item of items)
+        this.out.write(`${JSON.stringify({ record, ...(item as object) })}\n`);
+    }
   }
 }
 

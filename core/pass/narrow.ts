@@ -12,30 +12,48 @@ export function wantsProfile({ kinds }: Want, profile: ReadingProfile): boolean 
 
 /** What of a store's reading is wanted, before it is folded and joined. */
 export function narrowed(want: Want, reading: StoreReading): StoreReading {
-  const { kinds, from, to } = want;
-  const within = (at: number | null): boolean =>
-    (from === null && to === null) ||
-    (at !== null && (from === null || at >= from) && (to === null || at <= to));
-  const digits = want.addresses.map(bare).filter((address) => address !== '');
-  const wanted = (addresses: (string | null)[]): boolean =>
-    digits.length === 0 ||
-    addresses.some(
-      (address) => address !== null && digits.some((d) => sameParty(d, bare(address)))
-    );
-  const talksWith = ({ sender, thread }: StoreMessage): boolean =>
-    wanted([sender, ...thread.participants, thread.key]);
+  const { kinds } = want;
+  const { isWanted, within, hasParty, isNarrow } = narrowing(want);
   return {
     ...reading,
-    messages: kinds.has('messages')
-      ? reading.messages.filter((message) => within(message.sentAt) && talksWith(message))
-      : [],
+    messages: kinds.has('messages') ? reading.messages.filter(isWanted) : [],
     calls: kinds.has('calls')
-      ? reading.calls.filter((call) => within(call.at) && wanted([call.address]))
+      ? reading.calls.filter((call) => within(call.at) && hasParty([call.address]))
       : [],
     contacts: kinds.has('contacts') ? reading.contacts : [],
     // What was left out on purpose is not missing.
-    numbered: from === null && to === null && digits.length === 0 ? reading.numbered : []
+    numbered: isNarrow ? [] : reading.numbered
   };
+}
+
+interface Narrowing {
+  /** Whether a message was asked for. */
+  isWanted(message: StoreMessage): boolean;
+  within(at: number | null): boolean;
+  hasParty(addresses: (string | null)[]): boolean;
+  isNarrow: boolean;
+}
+
+/** The tests that a pass's narrowing makes. */
+export function narrowing({ kinds, from, to, addresses }: Want): Narrowing {
+  const digits = addresses.map(bare).filter((address) => address !== '');
+  const within = (at: number | null): boolean =>
+    (from === null && to === null) ||
+    (at !== null && (from === null || at >= from) && (to === null || at <= to));
+  const hasParty = (parties: (string | null)[]): boolean =>
+    digits.length === 0 ||
+    parties.some((address) => address !== null && digits.some((d) => sameParty(d, bare(address))));
+  const isNarrow = from !== null || to !== null || digits.length > 0 || !kinds.has('messages');
+  const isWanted = (message: StoreMessage): boolean => {
+    if (!isNarrow) return true;
+    const { sender, thread, sentAt } = message;
+    return (
+      kinds.has('messages') &&
+      within(sentAt) &&
+      hasParty([sender, ...thread.participants, thread.key])
+    );
+  };
+  return { isWanted, within, hasParty, isNarrow };
 }
 
 /** Telephone numbers by their digits, others in lower case. */

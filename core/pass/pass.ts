@@ -261,8 +261,13 @@ class Pass {
         if (this.pace.mayReport()) yield this.progress.event(event.stage, event.done, event.total);
         return;
       case 'found':
-        this.progress.found = event.findings.messages.length;
+        if (event.findings.messages.length > 0)
+          this.progress.found = event.findings.messages.length;
         if (event.final) yield* this.resolveAttachments(event.findings);
+        yield event;
+        return;
+      case 'lines':
+        this.progress.found += event.messages.length;
         yield event;
         return;
       case 'candidate':

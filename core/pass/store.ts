@@ -13,23 +13,25 @@ import {
   OFFER_FROM,
   READ_FROM,
   readsHashedNames,
+  isStreamable,
   readStore,
+  readStreamed,
   TableSet,
   tablesOf,
   workOutDatabase,
-  type Choice,
-  type StoreReading
+  type Choice
 } from '../stores';
 import {
   emptyFindings,
   type CandidateFacts,
   type Depth,
   type Findings,
+  type Message,
   type Note
 } from '../records';
-import { assembleStore } from '../threads';
+import { assembleStore, assembleStreamed } from '../threads';
 import { limitsOf } from './limits';
-import { narrowed, wantsProfile } from './narrow';
+import { narrowed, narrowing, wantsProfile } from './narrow';
 import type { PassRequest, Stage } from './types';
 
 export interface StoreRequest {
@@ -44,11 +46,12 @@ export interface StoreRequest {
   modifiedAt: number | null;
   /** Gives the next store of the source its id. */
   nextId: () => string;
-  pass: Pick<PassRequest, 'depth' | 'region' | 'early' | 'want' | 'profiles'>;
+  pass: Pick<PassRequest, 'depth' | 'region' | 'early' | 'want' | 'profiles' | 'mostHeld'>;
 }
 
 export type StoreEvent =
   | { type: 'step'; stage: Stage; done: number; total: number }
+  | { type: 'lines'; messages: Message[] }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'note'; note: Note };
@@ -79,11 +82,13 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   choices = choices.filter(({ fit }) => fit >= readFrom);
   const readings = choices.map((choice) => ({ ...choice, id: request.nextId() }));
   if (readings.length === 0) return;
-  if (early && depth !== 'indexed') {
-    const tables = yield* recover(database, readings, 'indexed');
+  const streams = readings.every(({ profile }) => isStreamable(profile));
+  // What comes as a stream is too large to be read twice.
+  if (early && depth !== 'indexed' && !isLarge(database)) {
+    const tables = yield* recover(database, readings, 'indexed', false);
     yield* found(request, readings, tables, [], false);
   }
-  const tables = yield* recover(database, readings, depth);
+  const tables = yield* recover(database, readings, depth, streams, request.pass.mostHeld);
   yield* found(request, readings, tables, limitsOf(database, tables, depth), true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
 }
@@ -144,7 +149,9 @@ function isDropped(table: { root: number }): boolean {
 function* recover(
   database: Database,
   readings: Reading[],
-  depth: Depth
+  depth: Depth,
+  streams: boolean,
+  mostHeld?: number
 ): Generator<StoreEvent, RecoveredTable[]> {
   const names = new Set(readings.flatMap(({ profile }) => [...tablesOf(profile)]));
   const all = readings.some(({ profile }) => readsHashedNames(profile));
@@ -152,7 +159,8 @@ function* recover(
   return yield* run(
     recoverTables(database, {
       wanted: (table) => all || names.has(table.name.toLowerCase()),
-      freed: depth !== 'indexed'
+      freed: depth !== 'indexed',
+      ...(streams ? { mostHeld } : { mostHeld: Infinity })
     })
   );
 }
@@ -176,6 +184,10 @@ function* found(
 ): Generator<StoreEvent> {
   for (const { id, profile, fit } of readings) {
     const set = new TableSet(tables);
+    if (readsLarge(profile, set)) {
+      yield* streamed(request, { id, profile, fit }, set, limits);
+      continue;
+    }
     const read = yield* readAll(readStore(profile, set));
     const { source, pass, path } = request;
     const facts = { id, source, path, profile: profile.id, fit, limits };
@@ -185,9 +197,41 @@ function* found(
   }
 }
 
-function* readAll(
-  work: Generator<{ done: number; total: number }, StoreReading>
-): Generator<StoreEvent, StoreReading> {
+/** Rows past which a database is too large to be read twice. */
+const LARGE = 64 * 1024 * 1024;
+
+function isLarge({ pages }: Database): boolean {
+  return pages.pageCount * pages.pageSize > LARGE;
+}
+
+function readsLarge(profile: Choice['profile'], tables: TableSet): boolean {
+  return profile.messages.some(({ table }) => tables.get(table)?.isLarge ?? false);
+}
+
+/** Gives the messages of a large store in batches, and then what else it holds. */
+function* streamed(
+  { source, pass, path }: StoreRequest,
+  { id, profile, fit }: Pick<Reading, 'id' | 'profile' | 'fit'>,
+  tables: TableSet,
+  limits: string[]
+): Generator<StoreEvent> {
+  const reading = yield* readAll(readStreamed(profile, tables));
+  const facts = { id, source, path, profile: profile.id, fit, limits };
+  const held = narrowed(pass.want, reading.held);
+  const { isWanted } = narrowing(pass.want);
+  const work = assembleStreamed(facts, { ...reading, held }, pass.region, isWanted);
+  let step = work.next();
+  for (; !step.done; step = work.next()) {
+    const { messages, done, total } = step.value;
+    yield { type: 'lines', messages };
+    yield { type: 'step', stage: 'messages', done, total };
+  }
+  yield { type: 'found', findings: step.value, final: true };
+}
+
+function* readAll<T>(
+  work: Generator<{ done: number; total: number }, T>
+): Generator<StoreEvent, T> {
   for (;;) {
     const step = work.next();
     if (step.done) return step.value;

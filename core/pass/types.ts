@@ -1,5 +1,13 @@
 import type { ByteSource, Scratch } from '../bytes';
-import type { CandidateFacts, Depth, FileRecord, Findings, Note, Source } from '../records';
+import type {
+  CandidateFacts,
+  Depth,
+  FileRecord,
+  Findings,
+  Message,
+  Note,
+  Source
+} from '../records';
 import type { ReadingProfile } from '../stores';
 import type { CountryCode } from '../threads';
 import type { PauseGate } from './gate';
@@ -60,6 +68,8 @@ export interface PassRequest {
   want: Want;
   /** Profiles that were worked out or corrected before. */
   profiles: readonly ReadingProfile[];
+  /** Tables with more rows are not held in memory; a value of the host's, for small machines and tests. */
+  mostHeld?: number;
   signal?: AbortSignal;
   gate?: PauseGate;
 }
@@ -70,12 +80,14 @@ export type Stage =
 /**
  * What a pass reports, in order. `progress` comes at most every 100 ms;
  * `found` carries everything known of a store and replaces what an earlier
- * one said of it; `files` come in batches; `done` is always the last.
+ * one said of it; of a store that is too large to be held the messages come
+ * before that as `lines`, in batches and in no order; `files` come in batches; `done` is always the last.
  */
 export type PassEvent =
   | { type: 'progress'; stage: Stage; fraction: number; bytes: number; found: number }
   | { type: 'source'; source: Source }
   | { type: 'candidate'; candidate: CandidateFacts }
+  | { type: 'lines'; messages: Message[] }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'files'; files: FileRecord[] }
   | { type: 'note'; note: Note }

@@ -139,10 +139,9 @@ export class Database {
 
   /** Live rows in the order of the tree's pages. Damage is noted and passed over. */
   *rows(table: TableSchema): Generator<LiveRow> {
-    const report = (damage: Damage): void => void this.damage.push(damage);
-    for (const page of this.walk(table, report)) {
+    for (const page of this.walk(table)) {
       if (!holdsRecords(page.header.kind)) continue;
-      for (const cell of cellsOf(page, this.pages, report)) {
+      for (const cell of cellsOf(page, this.pages, this.report)) {
         yield this.liveRow(table, page, cell);
       }
     }
@@ -150,11 +149,10 @@ export class Database {
 
   /** The values of live rows alone, for long listings that need no proof. */
   *values(table: TableSchema): Generator<SqlValue[]> {
-    const report = (damage: Damage): void => void this.damage.push(damage);
     const plain = isPlain(table);
-    for (const page of this.walk(table, report)) {
+    for (const page of this.walk(table)) {
       if (!holdsRecords(page.header.kind)) continue;
-      for (const cell of cellsOf(page, this.pages, report)) {
+      for (const cell of cellsOf(page, this.pages, this.report)) {
         const stored = decodeRecord(this.payload(page.bytes, cell), this.header.encoding);
         if (plain && stored.length === table.columns.length) yield stored;
         else yield arrange(table, stored, table.declaration.withoutRowid ? null : cell.rowid);
@@ -162,11 +160,15 @@ export class Database {
     }
   }
 
-  private *walk(table: TableSchema, report: (d: Damage) => void): Generator<VisitedPage> {
-    for (const root of this.rootsOf(table)) yield* walkTree(this.pages, root, report);
+  /** Pages of all trees of a table. */
+  *walk(table: TableSchema): Generator<VisitedPage> {
+    for (const root of this.rootsOf(table)) yield* walkTree(this.pages, root, this.report);
   }
 
-  private liveRow(table: TableSchema, page: VisitedPage, cell: Cell): LiveRow {
+  readonly report = (damage: Damage): void => void this.damage.push(damage);
+
+  /** The row of a cell that belongs to a table's tree. */
+  liveRow(table: TableSchema, page: VisitedPage, cell: Cell): LiveRow {
     const payload = this.payload(page.bytes, cell);
     const stored = decodeRecord(payload, this.header.encoding);
     const rowid = table.declaration.withoutRowid ? null : cell.rowid;

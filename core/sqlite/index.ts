@@ -1,5 +1,7 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
+export { isReread, placesOf, sampleOf } from './live-rows';
+export type { LiveRows } from './live-rows';
 export { holdsPages, linksAgree, openDatabase } from './damaged/open';
 export type { OpenedDatabase } from './damaged/opened';
 export { guessEncoding, syntheticHeader } from './damaged/guess-header';

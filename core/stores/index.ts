@@ -6,7 +6,8 @@ export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';
 export type { Choice } from './fit';
 export { CLOCKS_BY_NAME } from './profile';
 export type { Clock, Expression, MessageMapping, ReadingProfile } from './profile';
-export { readStore } from './read';
+export { isStreamable, readStore, readStreamed } from './read';
+export type { StreamedReading } from './read';
 export { TableSet } from './tables';
 export type { ReadableTable } from './tables';
 export type {

@@ -37,11 +37,75 @@ export function* readStore(
   };
 }
 
+/** Whether a profile's messages can be read one by one: what one row says must not depend on all others. */
+export function isStreamable({ messages }: ReadingProfile): boolean {
+  return (
+    messages.length > 0 &&
+    messages.every(({ reactionOf, thread }) => reactionOf === undefined && !thread.collect)
+  );
+}
+
+/** A store that is too large to be held: its freed messages are, the live ones come one by one. */
+export interface StreamedReading {
+  /** Everything but the live messages. */
+  held: StoreReading;
+  live(): Generator<StoreMessage>;
+  /** Live rows in all. */
+  liveCount: number;
+  /** Some messages may answer others. */
+  hasAnswers: boolean;
+  /** Some live messages, to see what the store holds. */
+  sample: StoreMessage[];
+}
+
+/** Reads a large store; yields now and then so that the caller can pause or stop. */
+export function* readStreamed(
+  profile: ReadingProfile,
+  tables: TableSet
+): Generator<{ done: number; total: number }, StreamedReading> {
+  const parts = profile.messages.flatMap((mapping) => {
+    const table = tables.get(mapping.table);
+    return table ? [{ table, reader: new MessageReader(mapping, table, tables) }] : [];
+  });
+  const messages: StoreMessage[] = [];
+  const sample: StoreMessage[] = [];
+  for (const { table, reader } of parts) {
+    for (const [i, row] of table.freed.entries()) {
+      if (i % STEP === 0) yield { done: i, total: table.freed.length + table.liveCount };
+      messages.push(...reader.read(row));
+    }
+    for (const row of table.sample()) {
+      if (sample.length >= SAMPLED_MESSAGES) break;
+      if (row.live) sample.push(...reader.read(row));
+    }
+  }
+  const held: StoreReading = {
+    messages,
+    calls: (profile.calls ?? []).flatMap((mapping) => readCalls(mapping, tables)),
+    contacts: (profile.contacts ?? []).flatMap((mapping) => readContacts(mapping, tables)),
+    names: readNames(profile.names ?? [], tables),
+    numbered: parts.flatMap(({ table }) => numbersOf(table))
+  };
+  const liveCount = parts.reduce((sum, { table }) => sum + table.liveCount, 0);
+  const hasAnswers = profile.messages.some(({ replyTo }) => replyTo !== undefined);
+  return { held, sample, liveCount, hasAnswers, live: () => liveMessages(parts) };
+}
+
+const SAMPLED_MESSAGES = 2000;
+
+function* liveMessages(
+  parts: { table: TableView; reader: MessageReader }[]
+): Generator<StoreMessage> {
+  for (const { table, reader } of parts) {
+    for (const row of table.live()) yield* reader.read(row);
+  }
+}
+
 /** Row numbers of a table, where it has its own. */
-function numbersOf({ schema, rows, lastNumber, method }: TableView): NumberedTable[] {
+function numbersOf(table: TableView): NumberedTable[] {
+  const { schema, lastNumber, method } = table;
   if (method !== null || schema.declaration.withoutRowid) return [];
-  const numbers = rows.flatMap(({ rowid }) => (typeof rowid === 'number' ? [rowid] : []));
-  return [{ name: schema.name, numbers, last: lastNumber }];
+  return [{ name: schema.name, numbers: table.numbers(), last: lastNumber }];
 }
 
 /** Gives each conversation those who wrote in it; where nobody is known, what tells it apart stays. */

@@ -25,9 +25,9 @@ export class Clocks {
 
   private settle(field: TimeField): Clock {
     if (field.fixed) return field.clock;
-    const values = this.table.rows.flatMap((row) =>
-      evaluate(field.value, row, this.scope).slice(0, 1)
-    );
+    const values: SqlValue[] = [];
+    for (const row of this.table.sample())
+      values.push(...evaluate(field.value, row, this.scope).slice(0, 1));
     return settleClock(values, field.clock);
   }
 }

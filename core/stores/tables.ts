@@ -1,7 +1,17 @@
 import { md5 } from '@noble/hashes/legacy.js';
 import { toHex } from '../bytes';
 import type { ProofMethod } from '../records';
-import type { FreedRow, LiveRow, RecoveredTable, SqlValue, TableSchema } from '../sqlite';
+import {
+  isReread,
+  placesOf,
+  sampleOf,
+  type FreedRow,
+  type LiveRow,
+  type LiveRows,
+  type RecoveredTable,
+  type SqlValue,
+  type TableSchema
+} from '../sqlite';
 
 /** A table that profiles read: of a database, or made of the entries of a log. */
 export interface ReadableTable extends RecoveredTable {
@@ -20,13 +30,18 @@ export interface StoreRow {
 /** One table of a store with all rows that were found. */
 export class TableView {
   readonly schema: TableSchema;
-  readonly rows: StoreRow[];
+  /** Rows found in freed space. */
+  readonly freed: StoreRow[];
+  /** There are too many live rows to hold them; they are read again each time. */
+  readonly isLarge: boolean;
   /** How rows were read, where they are no rows of a database. */
   readonly method: ProofMethod | null;
   /** Its pages were put together from a raw medium. */
   readonly carved: boolean;
   /** The last row number given, where the table counts; else null. */
   readonly lastNumber: number | null;
+  private readonly liveRows: LiveRows;
+  private all: StoreRow[] | null = null;
   private readonly columns = new Map<string, number>();
   private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
 
@@ -36,10 +51,38 @@ export class TableView {
     this.lastNumber = table.lastNumber ?? null;
     this.carved = table.carved ?? false;
     table.schema.columns.forEach((column, i) => this.columns.set(column.name.toLowerCase(), i));
-    this.rows = [
-      ...table.live.map((row) => this.row(row, null)),
-      ...table.freed.map((row) => this.row(null, row))
-    ];
+    this.liveRows = table.live;
+    this.isLarge = isReread(table.live);
+    this.freed = table.freed.map((row) => this.row(null, row));
+  }
+
+  /** All rows, live ones first. Of a large table this holds everything in memory: ask only where rows are looked up. */
+  get rows(): StoreRow[] {
+    this.all ??= [...this.live(), ...this.freed];
+    return this.all;
+  }
+
+  *live(): Generator<StoreRow> {
+    for (const row of this.liveRows) yield this.row(row, null);
+  }
+
+  get liveCount(): number {
+    return this.liveRows.length;
+  }
+
+  /** Rows that show what the columns hold. */
+  *sample(): Generator<StoreRow> {
+    for (const row of sampleOf(this.liveRows)) yield this.row(row, null);
+    yield* this.freed;
+  }
+
+  /** Row numbers of all rows that have one. */
+  numbers(): number[] {
+    const numbers: number[] = [];
+    for (const { rowid } of placesOf(this.liveRows))
+      if (typeof rowid === 'number') numbers.push(rowid);
+    for (const { rowid } of this.freed) if (typeof rowid === 'number') numbers.push(rowid);
+    return numbers;
   }
 
   private row(live: LiveRow | null, freed: FreedRow | null): StoreRow {

@@ -45,6 +45,7 @@ export async function passOver(
   for await (const event of runPass(requestFor(files, extra))) {
     result.events.push(event);
     if (event.type === 'found' && event.final) merge(result.findings, event.findings);
+    if (event.type === 'lines') result.findings.messages.push(...event.messages);
     if (event.type === 'files') result.files.push(...event.files);
     if (event.type === 'done') result.source = event.source;
   }

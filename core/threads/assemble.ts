@@ -1,6 +1,6 @@
 import {
   OWNER,
-  countStates,
+  emptyCounts,
   type Attachment,
   type Call,
   type Contact,
@@ -11,10 +11,17 @@ import {
   type Store,
   type Thread
 } from '../records';
-import type { NumberedTable, StoreCall, StoreContact, StoreMessage, StoreReading } from '../stores';
+import type {
+  NumberedTable,
+  StoreCall,
+  StoreContact,
+  StoreMessage,
+  StoreReading,
+  StreamedReading
+} from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
-import { answerGap, counterGaps, numberGaps, type PlacedMessage } from './gaps';
-import { foldMessages, type FoldedMessage } from './fold';
+import { answerGap, counterGaps, numberGaps, PlacedMessages } from './gaps';
+import { foldMessages, StreamFolder, type FoldedMessage } from './fold';
 
 export interface StoreFacts {
   id: string;
@@ -44,6 +51,39 @@ export function assembleStore(
   return assembly.finish(reading.numbered);
 }
 
+/**
+ * The same for a store that is too large to be held: live messages come one
+ * by one and leave in batches, in the order of their table; what is left of
+ * the findings comes last.
+ */
+export function* assembleStreamed(
+  facts: StoreFacts,
+  { held, sample, live, liveCount, hasAnswers }: StreamedReading,
+  region: CountryCode | null,
+  isWanted: (message: StoreMessage) => boolean
+): Generator<{ messages: Message[]; done: number; total: number }, Findings> {
+  const home = region
+    ? { country: region }
+    : guessHome(allAddresses({ ...held, messages: [...held.messages, ...sample] }));
+  const assembly = new Assembly(facts, new AddressBook(home), true, hasAnswers);
+  const folder = new StreamFolder(held.messages.filter(isWanted));
+  let done = 0;
+  for (const message of live()) {
+    if (!isWanted(message)) continue;
+    assembly.add(folder.live(message));
+    if (++done % BATCH === 0) yield { messages: assembly.takeMessages(), done, total: liveCount };
+  }
+  for (const message of folder.rest()) assembly.add(message);
+  for (const call of held.calls) assembly.addCall(call);
+  for (const contact of held.contacts) assembly.addContact(contact);
+  assembly.nameAll(held.names);
+  const findings = assembly.finish(held.numbered);
+  yield { messages: findings.messages, done, total: liveCount };
+  return { ...findings, messages: [] };
+}
+
+const BATCH = 2000;
+
 function allAddresses({ messages, calls, contacts }: StoreReading): Set<string> {
   const seen = new Set<string>();
   for (const { sender, thread } of messages) {
@@ -63,6 +103,7 @@ class Assembly {
   private readonly people = new Map<string, Person>();
   private readonly threads = new Map<string, Thread>();
   private readonly messages: Message[] = [];
+  private readonly waiting: Message[] = [];
   private readonly attachments: Attachment[] = [];
   private readonly calls: Call[] = [];
   private readonly contacts: Contact[] = [];
@@ -70,19 +111,25 @@ class Assembly {
   private readonly byName = new Map<string, string>();
   private readonly answers: { message: Message; names: string; table: string }[] = [];
   private readonly ids = new Set<string>();
-  private readonly placed: PlacedMessage[] = [];
+  private readonly placed = new PlacedMessages();
+  private readonly counts = emptyCounts();
+  private readonly span = new Span();
   /** How many messages the store says each thread holds. */
   private readonly counted = new Map<string, number>();
 
   constructor(
     private readonly facts: StoreFacts,
-    private readonly book: AddressBook
+    private readonly book: AddressBook,
+    /** Messages leave before all have come. */
+    private readonly streamed = false,
+    /** Some messages may answer others. */
+    private readonly hasAnswers = true
   ) {
     this.people.set(OWNER, { id: OWNER, name: null, addresses: [], owner: true });
   }
 
   add(folded: FoldedMessage): void {
-    const id = this.freshId(folded.key);
+    const id = this.messageId(folded);
     const thread = this.thread(folded);
     const { direction, sentAt, deliveredAt, readAt, body, subject, state } = folded;
     const { certainty, reasons, replacesKey, attachments, proofs, location, purgeAt } = folded;
@@ -113,18 +160,31 @@ class Assembly {
       })),
       location
     };
-    this.messages.push(message);
+    // An answer cannot leave before the message that it answers is known.
+    if (this.streamed && folded.replyTo !== null) this.waiting.push(message);
+    else this.messages.push(message);
     this.place(folded, message, thread.id);
-    this.remember(folded, message);
+    if (this.hasAnswers) this.remember(folded, message);
   }
 
   /** Keeps what tells later whether messages are missing. */
   private place({ table, rowid, thread }: FoldedMessage, message: Message, id: string): void {
-    this.placed.push({ message, table, rowid: typeof rowid === 'number' ? rowid : null });
+    const { id: own, sentAt, state } = message;
+    const number = typeof rowid === 'number' ? rowid : null;
+    const known = this.streamed && state === 'live' && number !== null ? null : own;
+    if (state !== 'earlier') this.placed.add(table, number, sentAt, id, known);
     if (thread.counted !== null) this.counted.set(id, thread.counted);
+    this.counts[state]++;
+    this.span.add(sentAt);
   }
 
-  private remember(folded: FoldedMessage, { id, state }: Message): void {
+  /** The messages that came since the last call. */
+  takeMessages(): Message[] {
+    return this.messages.splice(0);
+  }
+
+  private remember(folded: FoldedMessage, message: Message): void {
+    const { id, state } = message;
     const { unique, rowid, table, replyTo } = folded;
     const names = [
       unique === null ? [] : [`u${unique}`],
@@ -133,7 +193,6 @@ class Assembly {
     for (const name of names.flat()) {
       if (state !== 'earlier' && !this.byName.has(name)) this.byName.set(name, id);
     }
-    const message = this.messages[this.messages.length - 1]!;
     if (replyTo !== null) this.answers.push({ message, names: replyTo, table });
   }
 
@@ -175,6 +234,12 @@ class Assembly {
       const known = this.people.get(personId(this.book.normalise(raw)));
       if (known) known.name ??= name;
     }
+  }
+
+  /** Keys of live rows are their numbers, which no two rows share. */
+  private messageId({ key, state, rowid }: FoldedMessage): string {
+    if (this.streamed && state === 'live' && rowid !== null) return `${this.facts.id}/${key}`;
+    return this.freshId(key);
   }
 
   private freshId(key: string): string {
@@ -229,10 +294,9 @@ class Assembly {
   }
 
   finish(numbered: readonly NumberedTable[]): Findings {
-    const kept = new Set(this.messages.map((m) => m.id));
-    for (const message of this.messages) {
-      if (message.replaces !== null && !kept.has(message.replaces)) message.replaces = null;
-    }
+    this.messages.push(...this.waiting);
+    // Of a streamed store what is replaced has left already.
+    if (!this.streamed) this.dropDanglingReplaced();
     const gaps: Gap[] = [];
     for (const { message, names, table } of this.answers) {
       const found = this.byName.get(`u${names}`) ?? this.byName.get(`k${table}/${names}`) ?? null;
@@ -241,8 +305,12 @@ class Assembly {
     }
     gaps.push(...this.missing(numbered));
     const { messages, calls, contacts } = this;
-    const counts = countStates([...messages, ...calls, ...contacts]);
-    const store: Store = { ...this.facts, counts, span: spanOf([...messages, ...calls]) };
+    for (const { state, at } of calls) {
+      this.counts[state]++;
+      this.span.add(at);
+    }
+    for (const { state } of contacts) this.counts[state]++;
+    const store: Store = { ...this.facts, counts: this.counts, span: this.span.value() };
     return {
       stores: [store],
       people: [...this.people.values()],
@@ -255,11 +323,18 @@ class Assembly {
     };
   }
 
+  private dropDanglingReplaced(): void {
+    const kept = new Set(this.messages.map((m) => m.id));
+    for (const message of this.messages) {
+      if (message.replaces !== null && !kept.has(message.replaces)) message.replaces = null;
+    }
+  }
+
   /** Numbers tell best; where no number is missing, a conversation's own count may. */
   private missing(numbered: readonly NumberedTable[]): Gap[] {
     const { id } = this.facts;
     const byNumber = numbered.flatMap((table) => numberGaps(id, table, this.placed));
-    return byNumber.length > 0 ? byNumber : counterGaps(id, this.counted, this.messages);
+    return byNumber.length > 0 ? byNumber : counterGaps(id, this.counted, this.placed.byThread());
   }
 }
 
@@ -285,16 +360,18 @@ function compareIds(a: string, b: string): number {
   return collator.compare(a, b);
 }
 
-function spanOf(
-  records: readonly { sentAt?: number | null; at?: number | null }[]
-): { from: number; to: number } | null {
-  let from = Infinity;
-  let to = -Infinity;
-  for (const record of records) {
-    const at = record.sentAt ?? record.at ?? null;
-    if (at === null) continue;
-    if (at < from) from = at;
-    if (at > to) to = at;
+/** First and last of the moments that are known. */
+class Span {
+  private from = Infinity;
+  private to = -Infinity;
+
+  add(at: number | null): void {
+    if (at === null) return;
+    if (at < this.from) this.from = at;
+    if (at > this.to) this.to = at;
   }
-  return from <= to ? { from, to } : null;
+
+  value(): { from: number; to: number } | null {
+    return this.from <= this.to ? { from: this.from, to: this.to } : null;
+  }
 }

@@ -30,22 +30,106 @@ function isKept({ state, earlierOf }: StoreMessage): boolean {
   return state === 'live' || state === 'held' || earlierOf !== null;
 }
 
+/**
+ * Folds freed messages against live ones that come one by one: a live message
+ * takes up its copies; what differs in its wording is remembered as its
+ * earlier state.
+ */
+export class StreamFolder {
+  private readonly byMoment = new Map<number, StoreMessage[]>();
+  private readonly byIdentity = new Map<string, StoreMessage[]>();
+  private readonly byNumber = new Map<number, StoreMessage[]>();
+  private readonly taken = new Set<StoreMessage>();
+  /** Key of the present form, for freed messages that differ from a live one. */
+  private readonly present = new Map<StoreMessage, string>();
+
+  constructor(private readonly freed: readonly StoreMessage[]) {
+    for (const message of freed) {
+      pushTo(this.byMoment, message.sentAt ?? NO_MOMENT, message);
+      if (typeof message.rowid === 'number') pushTo(this.byNumber, message.rowid, message);
+      if (message.unique !== null) pushTo(this.byIdentity, message.unique, message);
+    }
+  }
+
+  /** A live message with the proofs of its copies. */
+  live(message: StoreMessage): FoldedMessage {
+    const folded: FoldedMessage = { ...message, replacesKey: message.earlierOf };
+    const moment = this.byMoment.get(message.sentAt ?? NO_MOMENT);
+    if (moment) for (const freed of moment) this.compare(folded, freed);
+    if (message.earlierOf !== null) return folded;
+    for (const freed of this.sameIdentity(message)) {
+      if (!this.taken.has(freed) && sameOrigin(message, freed))
+        this.present.set(freed, message.key);
+    }
+    return folded;
+  }
+
+  private *sameIdentity({ rowid, unique, table }: StoreMessage): Generator<StoreMessage> {
+    if (typeof rowid === 'number') {
+      for (const freed of this.byNumber.get(rowid) ?? []) if (freed.table === table) yield freed;
+    }
+    if (unique !== null) {
+      for (const freed of this.byIdentity.get(unique) ?? []) if (freed.table === table) yield freed;
+    }
+  }
+
+  private compare(live: FoldedMessage, freed: StoreMessage): void {
+    if (this.taken.has(freed) || momentKey(live) !== momentKey(freed)) return;
+    const prefix = freed.state === 'fragment' ? freed.body.replace(/\ufffc$/, '') : null;
+    const isCopy = live.body === freed.body && mayBeOne(freed, live);
+    if (isCopy || (prefix !== null && live.body.startsWith(prefix))) {
+      this.taken.add(freed);
+      absorb(live, freed);
+    } else if (isSameMoment(live, freed) && !this.present.has(freed))
+      this.present.set(freed, live.key);
+  }
+
+  /** What is left of the freed messages, once all live ones have passed. */
+  rest(): FoldedMessage[] {
+    const folder = new Folder();
+    const left = this.freed.filter((message) => !this.taken.has(message));
+    left.sort((a, b) => rank(a) - rank(b) || b.certainty - a.certainty);
+    for (const message of left) folder.add(message, this.present.get(message));
+    return folder.result;
+  }
+}
+
+const NO_MOMENT = -1;
+
+/** Without a number or key, a moment told to the millisecond stands for them. */
+function isSameMoment(live: StoreMessage, { unique, rowid, sentAt }: StoreMessage): boolean {
+  return (
+    live.state === 'live' &&
+    unique === null &&
+    rowid === null &&
+    sentAt !== null &&
+    sentAt % 1000 !== 0
+  );
+}
+
+function pushTo<K>(map: Map<K, StoreMessage[]>, key: K, message: StoreMessage): void {
+  const list = map.get(key);
+  if (list) list.push(message);
+  else map.set(key, [message]);
+}
+
 class Folder {
   readonly result: FoldedMessage[] = [];
   private readonly byContent = new Map<string, FoldedMessage[]>();
   private readonly byMoment = new Map<string, FoldedMessage[]>();
   private readonly byIdentity = new Map<string, FoldedMessage>();
 
-  add(message: StoreMessage): void {
+  /** `presentKey` names a live message that this one was before, where that is known already. */
+  add(message: StoreMessage, presentKey?: string): void {
     if (!isKept(message)) {
       const twin = this.twinOf(message);
       if (twin) return absorb(twin, message);
     }
     const folded: FoldedMessage = { ...message, replacesKey: message.earlierOf };
-    const present = isKept(message) ? undefined : this.presentForm(message);
-    if (present && message.state === 'recovered') {
+    const present = isKept(message) ? undefined : (presentKey ?? this.presentForm(message)?.key);
+    if (present !== undefined && message.state === 'recovered') {
       folded.state = 'earlier';
-      folded.replacesKey = present.key;
+      folded.replacesKey = present;
     }
     this.keep(folded);
   }

@@ -1,11 +1,82 @@
 import type { Gap, Message } from '../records';
 import type { NumberedTable } from '../stores';
 
-/** A message with what tells its place in its table. */
+/** What of a message tells whether others are missing beside it. */
 export interface PlacedMessage {
-  message: Message;
-  table: string;
+  id: string;
   rowid: number | null;
+  sentAt: number | null;
+  thread: string;
+}
+
+/** The messages of a store by table and row number, kept small: there can be millions. */
+export class PlacedMessages {
+  private readonly tables = new Map<string, PlacedTable>();
+
+  /** `id` may be null where it follows from the store, the table and the row number. */
+  add(
+    table: string,
+    rowid: number | null,
+    sentAt: number | null,
+    thread: string,
+    id: string | null
+  ): void {
+    let placed = this.tables.get(table);
+    if (!placed) this.tables.set(table, (placed = new PlacedTable()));
+    placed.add(rowid, sentAt, thread, id);
+  }
+
+  of(table: string): PlacedTable {
+    return this.tables.get(table) ?? new PlacedTable();
+  }
+
+  /** Messages found in each thread. */
+  byThread(): Map<string, number> {
+    const found = new Map<string, number>();
+    for (const table of this.tables.values()) {
+      for (const thread of table.threads) found.set(thread, (found.get(thread) ?? 0) + 1);
+    }
+    return found;
+  }
+}
+
+class PlacedTable {
+  readonly rowids: number[] = [];
+  readonly moments: number[] = [];
+  readonly threads: string[] = [];
+  private readonly ids = new Map<number, string>();
+  /** Moments of messages whose row number is lost. */
+  readonly nameless: number[] = [];
+
+  add(rowid: number | null, sentAt: number | null, thread: string, id: string | null): void {
+    if (rowid === null) {
+      if (sentAt !== null) this.nameless.push(sentAt);
+      return;
+    }
+    if (id !== null) this.ids.set(this.rowids.length, id);
+    this.rowids.push(rowid);
+    this.moments.push(sentAt ?? NaN);
+    this.threads.push(thread);
+  }
+
+  /** Places in the order of their row numbers. */
+  order(): Uint32Array {
+    const { rowids } = this;
+    const order = Uint32Array.from(rowids, (_, i) => i);
+    const isSorted = rowids.every((rowid, i) => i === 0 || rowids[i - 1]! <= rowid);
+    return isSorted ? order : order.sort((a, b) => rowids[a]! - rowids[b]!);
+  }
+
+  at(place: number, store: string, table: string): PlacedMessage {
+    const rowid = this.rowids[place]!;
+    const moment = this.moments[place]!;
+    return {
+      id: this.ids.get(place) ?? `${store}/${table}/${rowid}`,
+      rowid,
+      sentAt: Number.isNaN(moment) ? null : moment,
+      thread: this.threads[place]!
+    };
+  }
 }
 
 /**
@@ -26,35 +97,35 @@ interface Run {
  * and its sequence counts. What was recovered closes a gap: by its number, or
  * where that is lost by its time.
  */
-export function numberGaps(
-  store: string,
-  table: NumberedTable,
-  placed: readonly PlacedMessage[]
-): Gap[] {
-  const own = placed.filter((p) => p.table === table.name && p.message.state !== 'earlier');
-  const numbered = own
-    .filter((p): p is PlacedMessage & { rowid: number } => p.rowid !== null)
-    .sort((a, b) => a.rowid - b.rowid);
-  const taken = new Set([...table.numbers, ...numbered.map(({ rowid }) => rowid)]);
+export function numberGaps(store: string, table: NumberedTable, placed: PlacedMessages): Gap[] {
+  const own = placed.of(table.name);
+  const taken = Float64Array.from([...table.numbers, ...own.rowids]).sort();
   const runs = missingRuns(taken, table.last);
-  const nameless = own
-    .filter(({ rowid, message }) => rowid === null && message.sentAt !== null)
-    .map(({ message }) => message.sentAt!)
-    .sort((a, b) => a - b);
-  return runs.flatMap((run) => gapOf(store, table.name, run, numbered, nameless) ?? []);
+  if (runs.length === 0) return [];
+  const order = own.order();
+  const nameless = Moments.of(own.nameless);
+  return runs.flatMap((run) => {
+    const next = firstPast(order, own.rowids, run.to);
+    const near = (at: number): PlacedMessage | null =>
+      at >= 0 && at < order.length ? own.at(order[at]!, store, table.name) : null;
+    return gapOf(store, table.name, run, near(next - 1), near(next), nameless) ?? [];
+  });
 }
 
-function missingRuns(taken: ReadonlySet<number>, last: number | null): Run[] {
-  const numbers = [...taken].filter((n) => n > 0).sort((a, b) => a - b);
+/** Runs of numbers that a sorted list lacks. */
+function missingRuns(numbers: Float64Array, last: number | null): Run[] {
+  const first = numbers.find((n) => n > 0) ?? 1;
   const most = Math.max(last ?? 0, numbers.at(-1) ?? 0);
   // Where the table does not count, only what lies between two of its rows is known to have been there.
-  let before = last === null ? (numbers[0] ?? 1) - 1 : 0;
+  let before = last === null ? first - 1 : 0;
   if (numbers.length < most * LEAST_DENSITY && last === null) return [];
   const runs: Run[] = [];
-  for (const number of [...numbers, most + 1]) {
+  const upTo = (number: number): void => {
     if (number > before + 1) runs.push({ from: before + 1, to: number - 1 });
     before = Math.max(before, number);
-  }
+  };
+  for (const number of numbers) upTo(number);
+  upTo(most + 1);
   return runs.filter(({ from, to }) => to - from < LONGEST_RUN);
 }
 
@@ -62,17 +133,15 @@ function gapOf(
   store: string,
   table: string,
   { from, to }: Run,
-  numbered: readonly { rowid: number; message: Message }[],
-  nameless: number[]
+  after: PlacedMessage | null,
+  before: PlacedMessage | null,
+  nameless: Moments
 ): Gap | null {
-  const next = firstFrom(numbered, to);
-  const before = numbered[next]?.message ?? null;
-  const after = numbered[next - 1]?.message ?? null;
   const times = [after?.sentAt ?? null, before?.sentAt ?? null];
   const known = times.filter((at) => at !== null).sort((a, b) => a - b);
   const bounds = after && before && known.length === 2 ? known : null;
-  const count =
-    to - from + 1 - (bounds ? take(nameless, bounds[0]!, bounds[1]!, to - from + 1) : 0);
+  const all = to - from + 1;
+  const count = all - (bounds ? nameless.take(bounds[0]!, bounds[1]!, all) : 0);
   if (count <= 0) return null;
   const same = after !== null && before !== null && after.thread === before.thread;
   const numbers = from === to ? `row number ${from}` : `row numbers ${from} to ${to}`;
@@ -88,26 +157,47 @@ function gapOf(
   };
 }
 
-/** Index of the first message whose number is past `number`. */
-function firstFrom(numbered: readonly { rowid: number }[], number: number): number {
+/** Index in the order of the first message whose number is past `number`. */
+function firstPast(order: Uint32Array, rowids: readonly number[], number: number): number {
   let low = 0;
-  let high = numbered.length;
+  let high = order.length;
   while (low < high) {
     const middle = (low + high) >> 1;
-    if (numbered[middle]!.rowid <= number) low = middle + 1;
+    if (rowids[order[middle]!]! <= number) low = middle + 1;
     else high = middle;
   }
   return low;
 }
 
-/** Takes up to `most` moments that lie between two out of a sorted list; says how many. */
-function take(moments: number[], from: number, to: number, most: number): number {
-  const start = moments.findIndex((at) => at >= from);
-  if (start < 0) return 0;
-  let end = start;
-  while (end < moments.length && moments[end]! <= to && end - start < most) end++;
-  moments.splice(start, end - start);
-  return end - start;
+/** Moments in order, each to be taken once. */
+class Moments {
+  private constructor(
+    private readonly sorted: Float64Array,
+    private readonly used: Uint8Array
+  ) {}
+
+  static of(moments: readonly number[]): Moments {
+    return new Moments(Float64Array.from(moments).sort(), new Uint8Array(moments.length));
+  }
+
+  /** Takes up to `most` moments that lie between two, both included; says how many. */
+  take(from: number, to: number, most: number): number {
+    const { sorted, used } = this;
+    let low = 0;
+    let high = sorted.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (sorted[middle]! < from) low = middle + 1;
+      else high = middle;
+    }
+    let taken = 0;
+    for (let i = low; i < sorted.length && sorted[i]! <= to && taken < most; i++) {
+      if (used[i]) continue;
+      used[i] = 1;
+      taken++;
+    }
+    return taken;
+  }
 }
 
 /** A message that is answered but is not there. */
@@ -128,12 +218,8 @@ export function answerGap(answer: Message, named: string): Gap {
 export function counterGaps(
   store: string,
   counted: ReadonlyMap<string, number>,
-  messages: readonly Message[]
+  found: ReadonlyMap<string, number>
 ): Gap[] {
-  const found = new Map<string, number>();
-  for (const { thread, state } of messages) {
-    if (state !== 'earlier') found.set(thread, (found.get(thread) ?? 0) + 1);
-  }
   return [...counted].flatMap(([thread, stated]) => {
     const count = stated - (found.get(thread) ?? 0);
     const reason = `the conversation counts ${stated} messages, ${stated - count} were found`;

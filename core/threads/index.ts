@@ -1,6 +1,6 @@
 export { shownAddress } from './address';
 export type { CountryCode } from './address';
-export { assembleStore, byTime, personId } from './assemble';
+export { assembleStore, assembleStreamed, byTime, personId } from './assemble';
 export type { StoreFacts } from './assemble';
 export { nameByContacts } from './contacts';
 export { correspondents, mergePeople, numberLines } from './correspondents';

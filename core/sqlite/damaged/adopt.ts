@@ -1,6 +1,7 @@
 import { cellsOf, walkTree } from '../btree';
-import type { Database, LiveRow } from '../database';
+import type { Database } from '../database';
 import { mapPages } from '../freed/owners';
+import { placesOf, type LiveRows } from '../live-rows';
 import { TABLE_LEAF } from '../page';
 import type { TableSchema } from '../schema';
 import { looseTrees, suitsTable, type LooseTree } from './guess-tables';
@@ -14,7 +15,7 @@ import { looseTrees, suitsTable, type LooseTree } from './guess-tables';
  */
 export function adoptLooseTrees(
   database: Database,
-  liveOf: (table: TableSchema) => readonly LiveRow[] | null
+  liveOf: (table: TableSchema) => LiveRows | null
 ): Set<string> {
   const grown = new Set<string>();
   const uses = mapPages(database);
@@ -61,11 +62,12 @@ function rowidsOf(database: Database, { root }: LooseTree): (number | bigint)[] 
 function takenBy(
   table: TableSchema,
   taken: Map<string, Set<number | bigint>>,
-  liveOf: (table: TableSchema) => readonly LiveRow[] | null
+  liveOf: (table: TableSchema) => LiveRows | null
 ): Set<number | bigint> {
   let known = taken.get(table.name);
   if (!known) {
-    known = new Set((liveOf(table) ?? []).flatMap(({ rowid }) => (rowid === null ? [] : [rowid])));
+    known = new Set();
+    for (const { rowid } of placesOf(liveOf(table) ?? [])) if (rowid !== null) known.add(rowid);
     taken.set(table.name, known);
   }
   return known;

@@ -1,4 +1,4 @@
-import type { LiveRow } from '../database';
+import { placesOf, sampleOf, type LiveRows } from '../live-rows';
 import type { SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { FreedRow, RowProof } from './row';
@@ -10,23 +10,25 @@ const MOST_PROOFS = 12;
  * Removes what is no deletion: copies of live rows, whole or cut. Joins
  * copies of one deleted row into one with several proofs.
  */
-export function foldRows(table: TableSchema, live: LiveRow[], freed: FreedRow[]): FreedRow[] {
+export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRow[]): FreedRow[] {
   const known = new LiveIndex(live);
   const copies = joinCopies(freed.filter((row) => row.hash !== 0 && !known.isCopy(row)));
   const whole = dropReused(copies);
-  const anchors = new Anchors(table, live, whole);
-  const cut = freed.filter((row) => row.hash === 0 && !anchors.holds(row));
-  return [...whole, ...joinCut(cut, rowidColumn(table))];
+  const cut = freed.filter((row) => row.hash === 0);
+  if (cut.length === 0) return whole;
+  const anchors = new Anchors(table, live, whole, cut);
+  const left = cut.filter((row) => !anchors.holds(row));
+  return whole.concat(joinCut(left, rowidColumn(table)));
 }
 
 class LiveIndex {
   private readonly byRowid = new Map<number | bigint, number>();
   private readonly hashes = new Set<number>();
 
-  constructor(live: LiveRow[]) {
-    for (const row of live) {
-      this.hashes.add(row.hash);
-      if (row.rowid !== null) this.byRowid.set(row.rowid, row.hash);
+  constructor(live: LiveRows) {
+    for (const { hash, rowid } of placesOf(live)) {
+      this.hashes.add(hash);
+      if (rowid !== null) this.byRowid.set(rowid, hash);
     }
   }
 
@@ -89,17 +91,18 @@ class Anchors {
   private readonly byValue = new Map<SqlValue, SqlValue[][]>();
   private readonly byRowid = new Map<number | bigint, SqlValue[][]>();
 
-  constructor(table: TableSchema, live: LiveRow[], whole: FreedRow[]) {
-    const all = [...live, ...whole];
+  constructor(table: TableSchema, live: LiveRows, whole: FreedRow[], cut: readonly FreedRow[]) {
     this.rowid = rowidColumn(table);
-    this.column = mostTelling(
-      table,
-      all.map((row) => row.values)
-    );
-    for (const row of all) {
-      if (row.rowid !== null) push(this.byRowid, row.rowid, row.values);
-      if (this.column >= 0) push(this.byValue, row.values[this.column]!, row.values);
-    }
+    this.column = mostTelling(table, firstValues(live, whole));
+    const rowids = new Set(cut.map(({ rowid }) => rowid));
+    const values = new Set(cut.map((row) => (this.column < 0 ? null : row.values[this.column])));
+    const keep = (row: { rowid: number | bigint | null; values: SqlValue[] }): void => {
+      if (row.rowid !== null && rowids.has(row.rowid)) push(this.byRowid, row.rowid, row.values);
+      const value = this.column < 0 ? null : row.values[this.column]!;
+      if (this.column >= 0 && values.has(value)) push(this.byValue, value, row.values);
+    };
+    for (const row of live) keep(row);
+    for (const row of whole) keep(row);
   }
 
   holds(row: FreedRow): boolean {
@@ -109,6 +112,17 @@ class Anchors {
     const byRowid = row.rowid === null ? [] : (this.byRowid.get(row.rowid) ?? []);
     return [...byValue, ...byRowid].some((whole) => isPartOf(row, whole, this.rowid));
   }
+}
+
+function firstValues(live: LiveRows, whole: readonly FreedRow[]): SqlValue[][] {
+  const out: SqlValue[][] = [];
+  for (const rows of [sampleOf(live), whole]) {
+    for (const { values } of rows) {
+      if (out.length >= SAMPLE) return out;
+      out.push(values);
+    }
+  }
+  return out;
 }
 
 /** Index of the column that stands for the row number, or -1. */
@@ -147,8 +161,7 @@ const SAMPLE = 2000;
  * row number does not serve, for freed rows often lack it, nor does text,
  * which is what is cut.
  */
-function mostTelling(table: TableSchema, rows: SqlValue[][]): number {
-  const sample = rows.slice(0, SAMPLE);
+function mostTelling(table: TableSchema, sample: SqlValue[][]): number {
   let best = -1;
   let most = 1;
   table.columns.forEach((column, i) => {

@@ -1,4 +1,4 @@
-import type { LiveRow } from '../database';
+import type { LiveRows } from '../live-rows';
 import type { SqlValue } from '../record';
 import type { IndexSchema, TableSchema } from '../schema';
 import type { FreedRow, RowProof } from './row';
@@ -20,7 +20,7 @@ export interface IndexEntry {
 export function rowsFromEntries(
   entries: readonly IndexEntry[],
   table: TableSchema,
-  live: readonly LiveRow[],
+  live: LiveRows,
   freed: readonly FreedRow[]
 ): FreedRow[] {
   const rows = new Map<string, FreedRow>();
@@ -28,10 +28,12 @@ export function rowsFromEntries(
     const group = entries.filter((entry) => entry.index === index);
     const columns = positions(index, table);
     if (!isTelling(columns, table)) continue;
-    const known = new Set([...live, ...freed].map(({ values }) => keyOf(columns, values)));
+    const open = new Set(group.map(keyOfEntry));
+    for (const { values } of live) open.delete(keyOf(columns, values));
+    for (const { values } of freed) open.delete(keyOf(columns, values));
     for (const entry of group) {
-      const key = entry.values.map(textOf).join('\u0000');
-      if (known.has(key)) continue;
+      const key = keyOfEntry(entry);
+      if (!open.has(key)) continue;
       const name = `${entry.rowid}\u0000${key}`;
       const same = rows.get(name);
       if (same) same.proofs.push(entry.proof);
@@ -55,6 +57,10 @@ function isTelling(columns: readonly number[], table: TableSchema): boolean {
 
 function keyOf(columns: readonly number[], values: readonly SqlValue[]): string {
   return columns.map((at) => textOf(values[at]!)).join('\u0000');
+}
+
+function keyOfEntry({ values }: IndexEntry): string {
+  return values.map(textOf).join('\u0000');
 }
 
 function textOf(value: SqlValue): string {

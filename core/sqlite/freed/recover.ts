@@ -1,6 +1,7 @@
 import { adoptLooseTrees } from '../damaged/adopt';
 import type { Database, LiveRow } from '../database';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
+import { isReread, readLiveRows, sampleOf, type LiveRows } from '../live-rows';
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
 import { indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
@@ -18,7 +19,7 @@ export interface RecoveredTable {
   carved?: boolean;
   /** The last row number given, where the table counts (AUTOINCREMENT); else null. */
   lastNumber?: number | null;
-  live: LiveRow[];
+  live: LiveRows;
   freed: FreedRow[];
 }
 
@@ -33,6 +34,8 @@ export interface RecoverOptions {
   wanted: (table: TableSchema) => boolean;
   /** Also search what no live structure uses. */
   freed: boolean;
+  /** Tables with more rows are read again instead of being held. */
+  mostHeld?: number;
 }
 
 /** Reads the wanted tables, live and freed, yielding progress as it goes. */
@@ -47,7 +50,7 @@ export function* recoverTables(
   for (const schema of wanted) {
     yield { stage: 'rows', done: tables.length, total: wanted.length };
     const isLive = schema.root > 0 && !database.loose;
-    const live = isLive ? yield* liveRows(database, schema) : [];
+    const live = isLive ? yield* liveRows(database, schema, options.mostHeld) : [];
     const { carved } = database;
     const lastNumber = sequenceOf(database, schema);
     tables.push({ schema, dropped: schema.root === 0, carved, lastNumber, live, freed: [] });
@@ -77,15 +80,19 @@ function* readAdopted(
   database.damage.splice(0, Infinity, ...known);
 }
 
-const ROWS_A_STEP = 4096;
-
-function* liveRows(database: Database, schema: TableSchema): Generator<RecoverProgress, LiveRow[]> {
-  const rows: LiveRow[] = [];
-  for (const row of database.rows(schema)) {
-    rows.push(row);
-    if (rows.length % ROWS_A_STEP === 0) yield { stage: 'rows', done: 0, total: 1 };
+function* liveRows(
+  database: Database,
+  schema: TableSchema,
+  mostHeld?: number
+): Generator<RecoverProgress, LiveRows> {
+  const expected = Math.max(1, database.pages.pageCount);
+  const work = readLiveRows(database, schema, mostHeld);
+  let step = work.next();
+  for (; !step.done; step = work.next()) {
+    // How many rows there are is known at the end alone: a page holds about twenty.
+    yield { stage: 'rows', done: Math.min(step.value / 20, expected), total: expected };
   }
-  return rows;
+  return step.value;
 }
 
 /** Declarations that lie in freed space and whose table no longer exists. */
@@ -120,7 +127,8 @@ function* fillFreed(
     for (const row of table.freed) support.resolve(row, table.schema);
     table.freed = foldRows(table.schema, table.live, table.freed);
     const { schema, live, freed } = table;
-    freed.push(...rowsFromEntries(support.entriesOf(schema), schema, live, freed));
+    for (const row of rowsFromEntries(support.entriesOf(schema), schema, live, freed))
+      freed.push(row);
     inferRowNumbers(database, table.schema, table.live, table.freed);
   }
 }
@@ -160,7 +168,7 @@ function layoutsFor(
   for (const table of all) {
     const target = wanted.get(table.name);
     const layout = tableLayout(table, target !== undefined);
-    for (const row of target?.live ?? []) learnRow(layout, row.values, row.stored);
+    for (const row of sampleOf(target?.live ?? [])) learnRow(layout, row.values, row.stored);
     layouts.push(layout);
   }
   for (const index of database.indexes) {
@@ -180,9 +188,9 @@ const INDEX_SAMPLE = 20_000;
 function learnIndex(layout: Layout, table: RecoveredTable): void {
   const names = table.schema.columns.map((column) => column.name.toLowerCase());
   const positions = layout.index!.columns.map((name) => names.indexOf(name?.toLowerCase() ?? ''));
-  const step = Math.max(1, Math.floor(table.live.length / INDEX_SAMPLE));
-  for (let i = 0; i < table.live.length; i += step) {
-    const { values, rowid } = table.live[i]!;
-    learnEntry(layout, positions, values, rowid);
+  const step = isReread(table.live) ? 1 : Math.ceil(table.live.length / INDEX_SAMPLE);
+  let i = 0;
+  for (const { values, rowid } of sampleOf(table.live)) {
+    if (i++ % step === 0) learnEntry(layout, positions, values, rowid);
   }
 }

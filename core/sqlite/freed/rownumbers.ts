@@ -1,5 +1,6 @@
 import { u16be, u32be } from '../../bytes';
-import type { Database, LiveRow } from '../database';
+import type { Database } from '../database';
+import { placesOf, type LiveRows } from '../live-rows';
 import { readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
 import type { TableSchema } from '../schema';
 import type { FreedRow } from './row';
@@ -13,7 +14,7 @@ import type { FreedRow } from './row';
 export function inferRowNumbers(
   database: Database,
   table: TableSchema,
-  live: LiveRow[],
+  live: LiveRows,
   freed: FreedRow[]
 ): void {
   if (table.root === 0 || table.declaration.withoutRowid) return;
@@ -21,7 +22,7 @@ export function inferRowNumbers(
   if (nameless.size === 0) return;
   const taken = takenNumbers(live, freed);
   const stretches = leafStretches(database, table, lastNumber(database, table, live));
-  const livePages = groupBy(live, (row) => row.page);
+  const livePages = rowsOnPages(live, nameless);
   for (const [page, rows] of nameless) {
     const stretch = stretches.get(page);
     if (!stretch || !isAppended(livePages.get(page) ?? [])) continue;
@@ -43,9 +44,9 @@ function isNameless(row: FreedRow): boolean {
   return row.rowid === null && (method === 'free-block' || method === 'unallocated');
 }
 
-function takenNumbers(live: LiveRow[], freed: FreedRow[]): Set<number> {
+function takenNumbers(live: LiveRows, freed: FreedRow[]): Set<number> {
   const taken = new Set<number>();
-  for (const { rowid } of live) if (typeof rowid === 'number') taken.add(rowid);
+  for (const { rowid } of placesOf(live)) if (typeof rowid === 'number') taken.add(rowid);
   for (const { rowid } of freed) if (typeof rowid === 'number') taken.add(rowid);
   return taken;
 }
@@ -61,11 +62,12 @@ export function sequenceOf(database: Database, table: TableSchema): number | nul
 }
 
 /** The highest number ever given: AUTOINCREMENT tables keep it; elsewhere the highest live one bounds what is sure. */
-function lastNumber(database: Database, table: TableSchema, live: LiveRow[]): number {
+function lastNumber(database: Database, table: TableSchema, live: LiveRows): number {
   const counted = sequenceOf(database, table);
   if (counted !== null) return counted;
   let last = 0;
-  for (const { rowid } of live) if (typeof rowid === 'number' && rowid > last) last = rowid;
+  for (const { rowid } of placesOf(live))
+    if (typeof rowid === 'number' && rowid > last) last = rowid;
   return last;
 }
 
@@ -95,8 +97,24 @@ function leafStretches(database: Database, table: TableSchema, last: number): Ma
   return found;
 }
 
+interface Placed {
+  rowid: number | bigint | null;
+  offset: number;
+}
+
+function rowsOnPages(live: LiveRows, wanted: ReadonlyMap<number, unknown>): Map<number, Placed[]> {
+  const groups = new Map<number, Placed[]>();
+  for (const { rowid, offset, page } of placesOf(live)) {
+    if (!wanted.has(page)) continue;
+    const list = groups.get(page);
+    if (list) list.push({ rowid, offset });
+    else groups.set(page, [{ rowid, offset }]);
+  }
+  return groups;
+}
+
 /** Live cells lie in the order in which rows are appended: the higher the number, the lower the offset. */
-function isAppended(rows: LiveRow[]): boolean {
+function isAppended(rows: Placed[]): boolean {
   const sorted = [...rows].sort((a, b) => Number(a.rowid) - Number(b.rowid));
   return sorted.every((row, i) => i === 0 || row.offset < sorted[i - 1]!.offset);
 }

@@ -1,5 +1,5 @@
 import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
-import type { Depth } from '$core/records';
+import type { Depth, Message } from '$core/records';
 import type { CountryCode } from '$core/threads';
 import { savedProfiles } from '../storage/profiles';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
@@ -132,6 +132,9 @@ export class Jobs {
     this.show({});
   }
 
+  /** Messages of a store that is still being read. */
+  private arrived: Message[] = [];
+
   private async events(job: Job): Promise<AsyncGenerator<PassEvent>> {
     const record = await this.shelf.get(job.sourceId);
     if (!record) throw new Error('the source is no longer on the shelf');
@@ -156,10 +159,15 @@ export class Jobs {
     switch (event.type) {
       case 'progress':
         return this.progress(event, startedAt);
+      case 'lines':
+        this.arrived = this.arrived.concat(event.messages);
+        return;
       case 'found': {
+        const messages = this.arrived.concat(event.findings.messages);
+        this.arrived = [];
         const record = await this.shelf.keep(
           job.sourceId,
-          event.findings,
+          { ...event.findings, messages },
           event.final,
           this.currentCase()
         );
