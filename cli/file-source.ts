@@ -1,5 +1,9 @@
 import { closeSync, fstatSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
 import type { InputFile } from '../core/pass';
+import { hashBeside } from './hash-thread';
+
+/** Below this a thread takes longer to start than the hash takes. */
+const LARGE = 16 * 1024 * 1024;
 
 /** Open files at most; a folder of a hundred thousand must not exhaust the system's. */
 const MOST_OPEN = 128;
@@ -50,6 +54,11 @@ export class FileSource implements InputFile {
 
   get modifiedAt(): number {
     return this.facts().modifiedAt;
+  }
+
+  /** Large files are hashed by a thread of their own while they are examined. */
+  get digest(): (() => Promise<string>) | undefined {
+    return this.size >= LARGE ? () => hashBeside(this.path) : undefined;
   }
 
   read(offset: number, length: number): Uint8Array {

@@ -1,3 +1,5 @@
 import { examine } from './examine';
+import { isHashThread } from './hash-thread';
 
-process.exitCode = await examine(process.argv.slice(2));
+// The bundle is one file: a thread that hashes starts from it as well.
+if (!isHashThread()) process.exitCode = await examine(process.argv.slice(2));

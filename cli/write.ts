@@ -5,7 +5,7 @@ import {
   contactToFile,
   fileToFile,
   gapToFile,
-  messageToFile,
+  messageJson,
   sourceToFile,
   storeToFile,
   CASE_FORMAT,
@@ -66,7 +66,7 @@ export class CaseFileWriter {
 
   messages(list: readonly Message[]): void {
     for (const message of list) {
-      const record = JSON.stringify(messageToFile(message));
+      const record = messageJson(message);
       if (this.isLines) this.out.write(`{"record":"message",${record.slice(1)}\n`);
       else this.out.write(this.first ? `\n${record}` : `,\n${record}`);
       this.first = false;

@@ -65,11 +65,13 @@ class Pass {
   private readonly progress: Progress;
   private stores = 0;
   private readonly known: TableSchema[] = [];
+  /** Hashes that are worked out beside the pass. */
+  private readonly hashing: Promise<void>[] = [];
   /** Files in whose raw bytes stores were found. */
   private readonly carved = new Set<ListedFile>();
   private finder = new FileFinder([]);
   private readonly digests = new Map<string, FileDigest>();
-  private hashes: Map<string, string> | null = null;
+  private hashes: Map<string, SourcePart> | null = null;
   /** Files of the source that something was read from. */
   private readonly used = new Set<string>();
 
@@ -110,6 +112,7 @@ class Pass {
     if (want.kinds.has('files') || want.kinds.has('media')) yield* this.list(tree);
     if (depth === 'indexed')
       yield* this.hash(input.files.filter(({ name }) => this.used.has(name)));
+    await Promise.all(this.hashing);
     this.source.sha256 = await this.joinedHash(this.source.parts);
     yield { type: 'done', source: this.source, stopped: false };
   }
@@ -164,6 +167,11 @@ class Pass {
         this.source.parts.push({ path: file.name, bytes: file.size, sha256: file.sha256 });
         continue;
       }
+      const beside = file.digest?.();
+      if (beside) {
+        this.digestBeside(file, beside);
+        continue;
+      }
       const hasher = await this.request.hasher();
       for (let at = 0; at < file.size; at += HASH_STEP) {
         hasher.update(file.read(at, HASH_STEP));
@@ -173,6 +181,16 @@ class Pass {
       }
       this.source.parts.push({ path: file.name, bytes: file.size, sha256: hasher.digest() });
     }
+  }
+
+  /** Keeps the file's place among the parts until its hash is known. */
+  private digestBeside({ name, size }: InputFile, beside: Promise<string>): void {
+    const part: SourcePart = { path: name, bytes: size, sha256: '' };
+    this.source.parts.push(part);
+    const settled = beside.then((sha256) => void (part.sha256 = sha256));
+    // A failure is met where the hash is waited for.
+    settled.catch(() => undefined);
+    this.hashing.push(settled);
   }
 
   /** One file gives its own hash; several give the hash of their listing. */
@@ -321,8 +339,8 @@ class Pass {
 
   private hashOfPart({ verbatim, origin }: ListedFile): string | null {
     if (!verbatim) return null;
-    this.hashes ??= new Map(this.source.parts.map(({ path, sha256 }) => [path, sha256]));
-    return this.hashes.get(origin) ?? null;
+    this.hashes ??= new Map(this.source.parts.map((part) => [part.path, part]));
+    return this.hashes.get(origin)?.sha256 || null;
   }
 
   private note(note: Note): PassEvent {

@@ -18,6 +18,8 @@ export interface InputFile extends ByteSource {
   readonly modifiedAt?: number | null;
   /** Its SHA-256 in hex, where the host has hashed it already. */
   readonly sha256?: string;
+  /** Hashes it beside the pass, where the host can; else the pass reads it for that. */
+  digest?(): Promise<string>;
 }
 
 /** One source of a case as it is handed to a pass. */

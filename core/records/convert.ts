@@ -9,6 +9,7 @@ import {
   type Findings,
   type Gap,
   type Message,
+  type Proof,
   type Source,
   type Store
 } from './model';
@@ -16,8 +17,38 @@ import {
 type FileMessage = CaseFile['messages'][number];
 type FileSource = CaseFile['sources'][number];
 
+const DAY = 86_400_000;
+/** Dates by day; a case spans a few thousand, and times are written by the million. */
+const dates = new Map<number, string>();
+const MOST_DATES = 50_000;
+
+function twoDigits(n: number): string {
+  return n < 10 ? `0${n}` : `${n}`;
+}
+
 /** Milliseconds to ISO 8601 in UTC; null for unknown and for times that no calendar holds. */
-function isoTime(at: number | null): string | null {
+export function isoTime(at: number | null): string | null {
+  if (at === null || !Number.isInteger(at) || at < 0 || at > LAST_PLAIN) return rareTime(at);
+  const day = Math.floor(at / DAY);
+  let date = dates.get(day);
+  if (date === undefined) {
+    date = new Date(at).toISOString().slice(0, 11);
+    if (dates.size < MOST_DATES) dates.set(day, date);
+  }
+  let rest = at - day * DAY;
+  const ms = rest % 1000;
+  rest = (rest - ms) / 1000;
+  const seconds = rest % 60;
+  rest = (rest - seconds) / 60;
+  const minutes = rest % 60;
+  const part = ms < 10 ? `00${ms}` : ms < 100 ? `0${ms}` : `${ms}`;
+  return `${date}${twoDigits((rest - minutes) / 60)}:${twoDigits(minutes)}:${twoDigits(seconds)}.${part}Z`;
+}
+
+/** The last moment of the year 9999. */
+const LAST_PLAIN = 253_402_300_799_999;
+
+function rareTime(at: number | null): string | null {
   if (at === null || !Number.isFinite(at) || Math.abs(at) > 8.64e15) return null;
   const text = new Date(at).toISOString();
   // Years outside 0 to 9999 have a sign and six digits, which ISO readers refuse.
@@ -51,6 +82,35 @@ export function messageToFile(message: Message): FileMessage {
     reactions: message.reactions.map((r) => ({ ...r, at: isoTime(r.at) })),
     location: message.location
   };
+}
+
+/** The same as the JSON text of {@link messageToFile}, for cases of millions of messages. */
+export function messageJson(m: Message): string {
+  const time = (at: number | null): string => (at === null ? 'null' : jsonOf(isoTime(at)));
+  return (
+    `{"id":${JSON.stringify(m.id)},"thread":${JSON.stringify(m.thread)},` +
+    `"sender":${jsonOf(m.sender)},"direction":"${m.direction}",` +
+    `"sentAt":${time(m.sentAt)},"deliveredAt":${time(m.deliveredAt)},"readAt":${time(m.readAt)},` +
+    `"body":${JSON.stringify(m.body)},"subject":${jsonOf(m.subject)},` +
+    `"state":"${m.state}","purgeAt":${time(m.purgeAt)},"replaces":${jsonOf(m.replaces)},` +
+    `"certainty":${m.certainty},"reasons":${listJson(m.reasons)},` +
+    `"proofs":[${m.proofs.map(proofJson).join(',')}],` +
+    `"attachments":${listJson(m.attachments)},"replyTo":${jsonOf(m.replyTo)},` +
+    `"reactions":${m.reactions.length === 0 ? '[]' : JSON.stringify(m.reactions.map((r) => ({ ...r, at: isoTime(r.at) })))},` +
+    `"location":${m.location === null ? 'null' : JSON.stringify(m.location)}}`
+  );
+}
+
+function jsonOf(text: string | null): string {
+  return text === null ? 'null' : JSON.stringify(text);
+}
+
+function listJson(list: readonly string[]): string {
+  return list.length === 0 ? '[]' : JSON.stringify(list);
+}
+
+function proofJson({ source, path, page, offset, length, method }: Proof): string {
+  return `{"source":${JSON.stringify(source)},"path":${JSON.stringify(path)},"page":${page},"offset":${offset},"length":${length},"method":"${method}"}`;
 }
 
 export function sourceToFile({ inside: _, ...source }: Source): FileSource {

@@ -7,6 +7,7 @@ export {
   fileToFile,
   fromCaseFile,
   gapToFile,
+  messageJson,
   messageToFile,
   sourceToFile,
   storeToFile,

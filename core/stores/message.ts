@@ -6,10 +6,11 @@ import type {
   DirectionField,
   Expression,
   MessageMapping,
-  ReactionField
+  ReactionField,
+  ThreadField
 } from './profile';
 import type { PendingReaction } from './reactions';
-import { Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
+import { askedColumns, Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
 import type { StoreRow, TableSet, TableView } from './tables';
 import type { StoreAttachment, StoreMessage, StoreReaction, StoreThread } from './types';
 
@@ -25,6 +26,9 @@ export class MessageReader {
   private readonly clocks: Clocks;
   private readonly vital: number[];
   private readonly bodyColumns: number[];
+  /** Columns that tell the conversation; null where one of them is no column of the table itself. */
+  private readonly threadColumns: number[] | null;
+  private readonly threads = new Map<string, StoreThread>();
   private readonly own: ReadonlySet<string>;
   private readonly ownAddresses: ReadonlySet<string>;
 
@@ -41,6 +45,7 @@ export class MessageReader {
         .filter((at) => at >= 0);
     this.vital = positions([mapping.body, mapping.sentAt.value, mapping.sender]);
     this.bodyColumns = positions([mapping.body]);
+    this.threadColumns = columnsOf(mapping.thread, table);
     this.own = this.identities('author' in mapping.direction ? mapping.direction : {});
     this.ownAddresses = this.identities(mapping.thread);
   }
@@ -124,7 +129,16 @@ export class MessageReader {
     return [...new Set(texts)].filter((text) => text.trim() !== '' && !owner.includes(text));
   }
 
+  /** Live rows with the same values in the columns that name the conversation are of the same one. */
   private thread(row: StoreRow): StoreThread {
+    if (!row.live || this.threadColumns === null) return this.threadOf(row);
+    const key = this.threadColumns.map((at) => row.values[at]).join('\u0000');
+    let known = this.threads.get(key);
+    if (!known) this.threads.set(key, (known = this.threadOf(row)));
+    return known;
+  }
+
+  private threadOf(row: StoreRow): StoreThread {
     const { thread } = this.mapping;
     const all = this.addresses(thread.participants, row);
     return {
@@ -227,6 +241,17 @@ export class MessageReader {
       earlierOf: message.key
     }));
   }
+}
+
+function columnsOf(thread: ThreadField, table: TableView): number[] | null {
+  const { key, participants, peer, title, counted } = thread;
+  const expressions = [key, participants, peer, title, counted].filter((e) => e !== undefined);
+  const names = new Set<string>();
+  // What depends on the table's name is the same for all of its rows.
+  for (const expression of expressions)
+    for (const name of askedColumns(expression)) names.add(name);
+  const columns = [...names].map((name) => table.columnIndex(name));
+  return columns.includes(-1) ? null : columns;
 }
 
 /** Whether somebody else wrote; what the app wrote itself has no writer. */

@@ -43,6 +43,30 @@ export function ownColumns(expressions: Expression[]): string[] {
   });
 }
 
+/** Every column of the asking row that an expression depends on. */
+export function askedColumns(expression: Expression): string[] {
+  if ('column' in expression) return [expression.column];
+  if ('constant' in expression || 'tableHash' in expression) return [];
+  if ('lookup' in expression) return askedColumns(expression.lookup.from);
+  if ('first' in expression) return expression.first.flatMap(askedColumns);
+  if ('each' in expression) return expression.each.flatMap(askedColumns);
+  if ('when' in expression)
+    return [...askedColumns(expression.when.value), ...askedColumns(expression.then)];
+  return askedColumns(innerOf(expression));
+}
+
+function innerOf(expression: Expression): Expression {
+  if ('joined' in expression) return expression.joined;
+  if ('words' in expression) return expression.words;
+  if ('plainText' in expression) return expression.plainText;
+  if ('jid' in expression) return expression.jid;
+  if ('map' in expression) return expression.map;
+  if ('match' in expression) return expression.match;
+  if ('without' in expression) return expression.without;
+  if ('typedStream' in expression) return expression.typedStream;
+  return expression;
+}
+
 export function textOf(values: SqlValue[]): string | null {
   const [value] = values;
   if (value === undefined || value === null) return null;

@@ -83,6 +83,7 @@ export function* assembleStreamed(
 }
 
 const BATCH = 2000;
+const NONE: never[] = [];
 
 function allAddresses({ messages, calls, contacts }: StoreReading): Set<string> {
   const seen = new Set<string>();
@@ -102,6 +103,8 @@ export function personId(address: string): string {
 class Assembly {
   private readonly people = new Map<string, Person>();
   private readonly threads = new Map<string, Thread>();
+  private readonly byRaw = new Map<string, Person>();
+  private readonly byStored = new WeakMap<StoreMessage['thread'], Thread>();
   private readonly messages: Message[] = [];
   private readonly waiting: Message[] = [];
   private readonly attachments: Attachment[] = [];
@@ -151,13 +154,10 @@ class Assembly {
       purgeAt,
       replaces: replacesKey === null ? null : `${this.facts.id}/${replacesKey}`,
       proofs: proofs.map((proof) => ({ source, ...proof })),
-      attachments: attachments.map((attachment, i) => this.attach(id, i, attachment)),
+      attachments:
+        attachments.length === 0 ? NONE : attachments.map((a, i) => this.attach(id, i, a)),
       replyTo: null,
-      reactions: folded.reactions.map(({ address, text, at }) => ({
-        person: address === null ? OWNER : this.person(address).id,
-        text,
-        at
-      })),
+      reactions: folded.reactions.length === 0 ? NONE : this.reactions(folded),
       location
     };
     // An answer cannot leave before the message that it answers is known.
@@ -165,6 +165,14 @@ class Assembly {
     else this.messages.push(message);
     this.place(folded, message, thread.id);
     if (this.hasAnswers) this.remember(folded, message);
+  }
+
+  private reactions({ reactions }: FoldedMessage): Message['reactions'] {
+    return reactions.map(({ address, text, at }) => ({
+      person: address === null ? OWNER : this.person(address).id,
+      text,
+      at
+    }));
   }
 
   /** Keeps what tells later whether messages are missing. */
@@ -256,7 +264,12 @@ class Assembly {
   }
 
   private person(raw: string): Person {
-    const address = this.book.normalise(raw);
+    let known = this.byRaw.get(raw);
+    if (!known) this.byRaw.set(raw, (known = this.personAt(this.book.normalise(raw))));
+    return known;
+  }
+
+  private personAt(address: string): Person {
     const id = personId(address);
     const known = this.people.get(id);
     if (known) return known;
@@ -265,7 +278,14 @@ class Assembly {
     return person;
   }
 
+  /** Rows of one conversation often share what the store says of it. */
   private thread(message: FoldedMessage): Thread {
+    let known = this.byStored.get(message.thread);
+    if (!known) this.byStored.set(message.thread, (known = this.threadOf(message)));
+    return known;
+  }
+
+  private threadOf(message: FoldedMessage): Thread {
     const { participants, peer, title } = message.thread;
     const people = [...new Set(participants.map((raw) => this.person(raw).id))];
     const reused = peer !== null && !people.includes(this.person(peer).id);

@@ -53,7 +53,9 @@ export class StreamFolder {
 
   /** A live message with the proofs of its copies. */
   live(message: StoreMessage): FoldedMessage {
-    const folded: FoldedMessage = { ...message, replacesKey: message.earlierOf };
+    // The row's reader made the message for this one use.
+    const folded = message as FoldedMessage;
+    folded.replacesKey = message.earlierOf;
     const moment = this.byMoment.get(message.sentAt ?? NO_MOMENT);
     if (moment) for (const freed of moment) this.compare(folded, freed);
     if (message.earlierOf !== null) return folded;

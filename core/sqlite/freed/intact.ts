@@ -34,10 +34,12 @@ export function readSerials(
 export class LayoutSet {
   readonly keyed: Layout[];
   readonly bare: Layout[];
+  readonly byName: ReadonlyMap<string, Layout>;
   private readonly bounds: Record<'keyed' | 'bare', Bounds>;
 
   constructor(readonly all: Layout[]) {
     this.keyed = all.filter((layout) => layout.shape === 'keyed');
+    this.byName = new Map(all.map((layout) => [layout.name, layout]));
     this.bare = all.filter((layout) => layout.shape === 'bare');
     this.bounds = { keyed: boundsOf(this.keyed), bare: boundsOf(this.bare) };
   }

@@ -67,6 +67,33 @@ export function findOverwritten(
   return found;
 }
 
+/** Readings of a free block as one cell of a given layout that ends with the region. */
+export function overwrittenAt(
+  page: Uint8Array,
+  region: Region,
+  layout: Layout,
+  context: MatchContext
+): Candidate[] {
+  const { start, end } = region;
+  const found: Candidate[] = [];
+  // Up to three bytes too few for a block of their own stay behind a cell.
+  const ends = new Set([end, end - 1, end - 2, end - 3]);
+  const attempt: Attempt = {
+    page,
+    start,
+    region,
+    context,
+    base: AT_BLOCK,
+    certain: true,
+    ends,
+    declared: undefined,
+    found
+  };
+  if (layout.shape === 'keyed') tryKeyed(attempt, layout);
+  else tryBare(attempt, layout);
+  return found;
+}
+
 /** Offsets whose bytes could be the header of a block that was later merged, with the end it declared. */
 function oldBlocks(page: Uint8Array, region: Region, usable: number): Map<number, number> {
   const old = new Map<number, number>();

@@ -4,7 +4,7 @@ import { shorten, type MatchContext } from './evaluate';
 import { pageImages, type PageImage } from './images';
 import { findIntact, LayoutSet } from './intact';
 import type { Layout } from './layout';
-import { findOverwritten } from './overwritten';
+import { findOverwritten, overwrittenAt } from './overwritten';
 import { mapPages, type PageUses } from './owners';
 import { freeArea, staleArea, type SearchArea } from './regions';
 import { readRow, type FreedRow, type RowProof, type SpillReader } from './row';
@@ -132,6 +132,8 @@ function readRegion(
   context: MatchContext
 ): Candidate[] {
   if (isBlank(page, region)) return [];
+  const whole = wholeBlock(page, region, hints, layouts, owner, context);
+  if (whole) return [whole];
   const intact = findIntact(page, region, layouts, hints, context);
   const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact, owner));
   const believed = all.filter((candidate) => {
@@ -143,6 +145,33 @@ function readRegion(
   });
   return chooseReadings(cutByLater(bestPerCell(believed), page, context), region);
 }
+
+/**
+ * Most free blocks are one cell of the page's own table, from end to end.
+ * Where that is beyond doubt nothing else has to be tried.
+ */
+function wholeBlock(
+  page: Uint8Array,
+  region: Region,
+  hints: Hints,
+  layouts: LayoutSet,
+  owner: string | null,
+  context: MatchContext
+): Candidate | null {
+  const own = layouts.byName.get(owner ?? '');
+  if (!own || !hints.blocks.has(region.start)) return null;
+  const found = overwrittenAt(page, region, own, context).filter(
+    ({ end, score, cut }) => end > region.end - 4 && score >= BEYOND_DOUBT && !cut
+  );
+  const [best, second] = found.sort((a, b) => b.score - a.score);
+  if (!best || (second && second.bodyStart !== best.bodyStart && second.score > best.score - 10))
+    return null;
+  best.score += OWNER_BONUS;
+  return best;
+}
+
+/** Evidence for a cell that fills its block; a text of two merged cells has control codes, which speak against it. */
+const BEYOND_DOUBT = 48;
 
 /** Readings whose values begin at the same byte are readings of one cell: the best of them stays, of equals the one that claims fewer bytes. */
 function bestPerCell(believed: Candidate[]): Candidate[] {
