@@ -27,7 +27,8 @@ export function runHistory(script: string): LyingFiles {
     execFileSync('sqlite3', ['-batch', db], { input, stdio: ['pipe', 'ignore', 'inherit'] });
     const read = (end: string): Uint8Array | undefined => {
       const path = (live ? copy : db) + end;
-      return existsSync(path) ? readFileSync(path) : undefined;
+      // A plain array: slices of a buffer would share its bytes.
+      return existsSync(path) ? Uint8Array.from(readFileSync(path)) : undefined;
     };
     return { main: read('')!, wal: read('-wal'), journal: read('-journal') };
   } finally {

@@ -21,8 +21,12 @@ function timed(command: string, args: string[]): Timed {
 
 async function main(): Promise<void> {
   console.log(`${cpus().length} cores\n`);
-  console.log('| store | messages | sha256sum | examine | ratio | seconds a 100 MiB | peak memory |');
-  console.log('| ----: | -------: | --------: | ------: | ----: | ----------------: | ----------: |');
+  console.log(
+    '| store | messages | sha256sum | examine | ratio | seconds a 100 MiB | peak memory |'
+  );
+  console.log(
+    '| ----: | -------: | --------: | ------: | ----: | ----------------: | ----------: |'
+  );
   for (const size of SIZES) console.log(await row(size));
 }
 

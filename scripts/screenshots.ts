@@ -62,7 +62,7 @@ async function walk(page: Page, end: string): Promise<void> {
   for (let i = 0; i < 4; i++) await page.keyboard.press('k');
   await shoot('read');
   if (end !== '') return;
-  for (const name of ['Calls', 'Media', 'Files']) {
+  for (const name of ['Calls', 'Media', 'Files', 'Gaps']) {
     await page
       .getByRole('group', { name: 'Facets' })
       .getByRole('button', { name: new RegExp(`^${name}`) })

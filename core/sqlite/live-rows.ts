@@ -32,6 +32,8 @@ class RereadRows implements LiveRows {
   private hashes = new Float64Array(MOST_HELD * 2);
   private pages = new Uint32Array(MOST_HELD * 2);
   private offsets = new Float64Array(MOST_HELD * 2);
+  private ordered: boolean | null = null;
+  private sorted: Float64Array | null = null;
 
   constructor(
     private readonly database: Database,
@@ -59,6 +61,27 @@ class RereadRows implements LiveRows {
     this.offsets = grown(this.offsets, new Float64Array(size));
   }
 
+  /** The hash of the row with this number; row numbers rise along a tree, unless damage put it together of several. */
+  hashOf(rowid: number): number | undefined {
+    const at = this.inOrder ? firstFrom(this.rowids, this.length, rowid) : this.indexOf(rowid);
+    return this.rowids[at] === rowid && at < this.length ? this.hashes[at] : undefined;
+  }
+
+  private indexOf(rowid: number): number {
+    const at = this.rowids.subarray(0, this.length).indexOf(rowid);
+    return at < 0 ? this.length : at;
+  }
+
+  private get inOrder(): boolean {
+    this.ordered ??= this.rowids.subarray(1, this.length).every((n, i) => n > this.rowids[i]!);
+    return this.ordered;
+  }
+
+  hasHash(hash: number): boolean {
+    this.sorted ??= this.hashes.slice(0, this.length).sort();
+    return this.sorted[firstFrom(this.sorted, this.length, hash)] === hash;
+  }
+
   [Symbol.iterator](): Iterator<LiveRow> {
     return this.database.rows(this.table);
   }
@@ -73,6 +96,39 @@ class RereadRows implements LiveRows {
       yield place;
     }
   }
+}
+
+function firstFrom(sorted: Float64Array, length: number, value: number): number {
+  let low = 0;
+  let high = length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (sorted[middle]! < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Finds live rows by number and by hash, to tell copies of them. */
+export interface LiveIndex {
+  hashOf(rowid: number | bigint): number | undefined;
+  hasHash(hash: number): boolean;
+}
+
+export function indexOf(rows: LiveRows): LiveIndex {
+  if (rows instanceof RereadRows) {
+    return {
+      hashOf: (rowid) => (typeof rowid === 'number' ? rows.hashOf(rowid) : undefined),
+      hasHash: (hash) => rows.hasHash(hash)
+    };
+  }
+  const byRowid = new Map<number | bigint, number>();
+  const hashes = new Set<number>();
+  for (const { hash, rowid } of rows) {
+    hashes.add(hash);
+    if (rowid !== null) byRowid.set(rowid, hash);
+  }
+  return { hashOf: (rowid) => byRowid.get(rowid), hasHash: (hash) => hashes.has(hash) };
 }
 
 /** Places of all rows, in the order of the tree. The object that is yielded may be used again for the next. */

@@ -6,12 +6,36 @@ export interface Judgement {
   reasons: string[];
 }
 
+/** What the store around a recovered row says of it; null where it says nothing. */
+export interface Surroundings {
+  /** The conversation that the row names has live lines. */
+  isLinked: true | null;
+  /** Its time lies within those of live rows. */
+  isInTime: boolean | null;
+}
+
+/** Bits that agreement with the surroundings gives, or a time out of place takes. */
+const LINKED = 4;
+const IN_TIME = 3;
+const OUT_OF_TIME = -6;
+/** Bits that halve the remaining doubt. */
+const HALVES = 15;
+/** A text that is cut may have said more. */
+const MOST_CUT = 80;
+
 /**
- * Evidence in bits, from the file's structure, becomes a number from 0 to
- * 99: every 15 bits halve the remaining doubt, starting from one half.
+ * Evidence in bits, from the file's structure and from what stands around the
+ * row, becomes a number from 0 to 99: every 15 bits halve the remaining
+ * doubt, starting from one half (docs/certainty.md).
  */
-export function judgeRow(row: FreedRow, columns: number): Judgement {
-  const doubt = 0.5 * 2 ** (-row.score / 15);
+export function judgeRow(
+  row: FreedRow,
+  columns: number,
+  { isLinked, isInTime }: Surroundings = NOTHING_KNOWN
+): Judgement {
+  const link = isLinked ? LINKED : 0;
+  const time = isInTime === null ? 0 : isInTime ? IN_TIME : OUT_OF_TIME;
+  const doubt = 0.5 * 2 ** (-(row.score + link + time) / HALVES);
   const reasons = [
     row.lost.length > 0
       ? `header and ${columns - row.lost.length} of ${columns} columns agree with table ${row.table}`
@@ -21,10 +45,19 @@ export function judgeRow(row: FreedRow, columns: number): Judgement {
     reasons.push(`first ${row.rebuilt} bytes of the cell were overwritten and rebuilt`);
   if (row.rowid !== null) reasons.push(rowNumberReason(row));
   if (row.proofs.length > 1) reasons.push(`found in ${row.proofs.length} places`);
+  if (isLinked) reasons.push('its conversation has live lines');
+  if (isInTime !== null)
+    reasons.push(
+      isInTime
+        ? 'its time lies among those of live rows'
+        : 'its time lies outside those of live rows'
+    );
   if (row.cut) reasons.push(`${row.cut.bytes} bytes at the end are lost`);
-  const certainty = Math.min(99, Math.round(100 * (1 - doubt)));
-  return { certainty: row.cut ? Math.min(certainty, 80) : certainty, reasons };
+  const certainty = Math.max(1, Math.min(99, Math.round(100 * (1 - doubt))));
+  return { certainty: row.cut ? Math.min(certainty, MOST_CUT) : certainty, reasons };
 }
+
+const NOTHING_KNOWN: Surroundings = { isLinked: null, isInTime: null };
 
 function rowNumberReason({ rowid, inferred }: FreedRow): string {
   return inferred

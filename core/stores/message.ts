@@ -1,4 +1,5 @@
 import type { Direction, Place } from '../records';
+import type { Surroundings } from './certainty';
 import { editsOf } from './edits';
 import { evaluate, holds, lookUpRows, type Scope } from './expression';
 import type {
@@ -13,6 +14,14 @@ import type { PendingReaction } from './reactions';
 import { askedColumns, Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
 import type { StoreRow, TableSet, TableView } from './tables';
 import type { StoreAttachment, StoreMessage, StoreReaction, StoreThread } from './types';
+
+/** What live rows show, to hold freed ones against. */
+interface LiveFacts {
+  /** Keys of the conversations. */
+  threads: Set<string>;
+  from: number;
+  to: number;
+}
 
 /** Stands where bytes of a text are lost. */
 const LOST_MARK = '\ufffc';
@@ -29,6 +38,7 @@ export class MessageReader {
   /** Columns that tell the conversation; null where one of them is no column of the table itself. */
   private readonly threadColumns: number[] | null;
   private readonly threads = new Map<string, StoreThread>();
+  private known: LiveFacts | null = null;
   private readonly own: ReadonlySet<string>;
   private readonly ownAddresses: ReadonlySet<string>;
 
@@ -75,7 +85,10 @@ export class MessageReader {
     const { mapping } = this;
     const direction = this.direction(row);
     const heldSince = mapping.held && row.live ? this.clocks.time(mapping.held.since, row) : null;
-    const judgement = judged(row, this.vital);
+    const sentAt = this.clocks.time(mapping.sentAt, row);
+    const thread = this.thread(row);
+    const around = row.live ? undefined : this.around(thread, sentAt);
+    const judgement = judged(row, this.vital, around);
     return {
       key: keyOf(row),
       table: mapping.table,
@@ -83,7 +96,7 @@ export class MessageReader {
       unique: mapping.unique ? textOf([row.table.value(row, mapping.unique)]) : null,
       direction,
       sender: writes(direction) ? this.address(mapping.sender, row) : null,
-      sentAt: this.clocks.time(mapping.sentAt, row),
+      sentAt,
       deliveredAt: mapping.deliveredAt ? this.clocks.time(mapping.deliveredAt, row) : null,
       readAt: mapping.readAt ? this.clocks.time(mapping.readAt, row) : null,
       body: this.body(row),
@@ -93,7 +106,7 @@ export class MessageReader {
       state: heldSince === null ? judgement.state : 'held',
       purgeAt: heldSince === null ? null : heldSince + mapping.held!.days * DAY,
       proofs: proofsOf(row),
-      thread: this.thread(row),
+      thread,
       attachments: (mapping.attachments ?? []).flatMap((field) => this.attachments(field, row)),
       replyTo: mapping.replyTo ? textOf(evaluate(mapping.replyTo.value, row, this.scope)) : null,
       reactions: (mapping.reactions ?? []).flatMap((field) => this.addOns(field, row)),
@@ -127,6 +140,29 @@ export class MessageReader {
     const owner = this.mapping.ownerPlaceholders ?? [];
     const texts = evaluate(expression, row, this.scope).map(String);
     return [...new Set(texts)].filter((text) => text.trim() !== '' && !owner.includes(text));
+  }
+
+  /** What the store around a freed row says of it. */
+  private around({ key }: StoreThread, sentAt: number | null): Surroundings {
+    this.known ??= this.learnLive();
+    const { threads, from, to } = this.known;
+    if (threads.size === 0) return { isLinked: null, isInTime: null };
+    const isInTime = sentAt === null ? null : sentAt >= from && sentAt <= to;
+    // A conversation of which no line is live is no evidence against: it may have been deleted whole.
+    return { isLinked: threads.has(key) ? true : null, isInTime };
+  }
+
+  private learnLive(): LiveFacts {
+    const facts: LiveFacts = { threads: new Set(), from: Infinity, to: -Infinity };
+    for (const row of this.table.sample()) {
+      if (!row.live) continue;
+      facts.threads.add(this.thread(row).key);
+      const at = this.clocks.time(this.mapping.sentAt, row);
+      if (at === null) continue;
+      facts.from = Math.min(facts.from, at);
+      facts.to = Math.max(facts.to, at);
+    }
+    return facts;
   }
 
   /** Live rows with the same values in the columns that name the conversation are of the same one. */

@@ -69,14 +69,18 @@ export function* readStreamed(
   });
   const messages: StoreMessage[] = [];
   const sample: StoreMessage[] = [];
+  const numbered = parts.flatMap(({ table }) => numbersOf(table));
   for (const { table, reader } of parts) {
-    for (const [i, row] of table.freed.entries()) {
-      if (i % STEP === 0) yield { done: i, total: table.freed.length + table.liveCount };
-      messages.push(...reader.read(row));
-    }
     for (const row of table.sample()) {
       if (sample.length >= SAMPLED_MESSAGES) break;
       if (row.live) sample.push(...reader.read(row));
+    }
+    const total = table.freed.length + table.liveCount;
+    const rows = table.isLarge ? table.takeFreed() : table.freed;
+    let done = 0;
+    for (const row of rows) {
+      if (done++ % STEP === 0) yield { done, total };
+      messages.push(...reader.read(row));
     }
   }
   const held: StoreReading = {
@@ -84,7 +88,7 @@ export function* readStreamed(
     calls: (profile.calls ?? []).flatMap((mapping) => readCalls(mapping, tables)),
     contacts: (profile.contacts ?? []).flatMap((mapping) => readContacts(mapping, tables)),
     names: readNames(profile.names ?? [], tables),
-    numbered: parts.flatMap(({ table }) => numbersOf(table))
+    numbered
   };
   const liveCount = parts.reduce((sum, { table }) => sum + table.liveCount, 0);
   const hasAnswers = profile.messages.some(({ replyTo }) => replyTo !== undefined);

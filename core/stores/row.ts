@@ -1,6 +1,6 @@
 import type { RecordState } from '../records';
 import type { SqlValue } from '../sqlite';
-import { judgeRow } from './certainty';
+import { judgeRow, type Surroundings } from './certainty';
 import { settleClock, toMilliseconds } from './clock';
 import { evaluate, type Scope } from './expression';
 import type { Clock, Expression, TimeField } from './profile';
@@ -111,7 +111,8 @@ export function proofsOf(row: StoreRow): StoreProof[] {
 /** State and support of a row whose columns `vital` must be whole for it to be called recovered. */
 export function judged(
   row: StoreRow,
-  vital: readonly number[]
+  vital: readonly number[],
+  around?: Surroundings
 ): { state: RecordState; certainty: number; reasons: string[] } {
   if (row.live) {
     const number = row.rowid === null ? '' : ` ${row.rowid}`;
@@ -121,5 +122,5 @@ export function judged(
     return { state: 'live', certainty: 100, reasons: [reason] };
   }
   const state = vital.some((at) => row.freed!.lost.includes(at)) ? 'fragment' : 'recovered';
-  return { state, ...judgeRow(row.freed!, row.table.schema.columns.length) };
+  return { state, ...judgeRow(row.freed!, row.table.schema.columns.length, around) };
 }

@@ -45,7 +45,8 @@ export class TableView {
   private readonly columns = new Map<string, number>();
   private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
 
-  constructor(table: ReadableTable) {
+  constructor(private readonly source: ReadableTable) {
+    const table = source;
     this.schema = table.schema;
     this.method = table.method ?? null;
     this.lastNumber = table.lastNumber ?? null;
@@ -54,6 +55,12 @@ export class TableView {
     this.liveRows = table.live;
     this.isLarge = isReread(table.live);
     this.freed = table.freed.map((row) => this.row(null, row));
+  }
+
+  /** Gives the freed rows of a large table one by one and lets go of each: what they say is kept by who asked. */
+  *takeFreed(): Generator<StoreRow> {
+    this.source.freed.length = 0;
+    for (let row = this.freed.pop(); row; row = this.freed.pop()) yield row;
   }
 
   /** All rows, live ones first. Of a large table this holds everything in memory: ask only where rows are looked up. */

@@ -1,4 +1,4 @@
-import { placesOf, sampleOf, type LiveRows } from '../live-rows';
+import { indexOf, sampleOf, type LiveIndex, type LiveRows } from '../live-rows';
 import type { SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { FreedRow, RowProof } from './row';
@@ -11,8 +11,8 @@ const MOST_PROOFS = 12;
  * copies of one deleted row into one with several proofs.
  */
 export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRow[]): FreedRow[] {
-  const known = new LiveIndex(live);
-  const copies = joinCopies(freed.filter((row) => row.hash !== 0 && !known.isCopy(row)));
+  const known = indexOf(live);
+  const copies = joinCopies(freed.filter((row) => row.hash !== 0 && !isCopyOf(known, row)));
   const whole = dropReused(copies);
   const cut = freed.filter((row) => row.hash === 0);
   if (cut.length === 0) return whole;
@@ -21,21 +21,8 @@ export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRow[]):
   return whole.concat(joinCut(left, rowidColumn(table)));
 }
 
-class LiveIndex {
-  private readonly byRowid = new Map<number | bigint, number>();
-  private readonly hashes = new Set<number>();
-
-  constructor(live: LiveRows) {
-    for (const { hash, rowid } of placesOf(live)) {
-      this.hashes.add(hash);
-      if (rowid !== null) this.byRowid.set(rowid, hash);
-    }
-  }
-
-  isCopy(row: FreedRow): boolean {
-    if (row.rowid === null) return this.hashes.has(row.hash);
-    return this.byRowid.get(row.rowid) === row.hash;
-  }
+function isCopyOf(known: LiveIndex, { rowid, hash }: FreedRow): boolean {
+  return rowid === null ? known.hasHash(hash) : known.hashOf(rowid) === hash;
 }
 
 function joinCopies(rows: FreedRow[]): FreedRow[] {

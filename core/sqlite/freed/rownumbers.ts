@@ -1,6 +1,6 @@
 import { u16be, u32be } from '../../bytes';
 import type { Database } from '../database';
-import { placesOf, type LiveRows } from '../live-rows';
+import { indexOf, placesOf, type LiveRows } from '../live-rows';
 import { readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
 import type { TableSchema } from '../schema';
 import type { FreedRow } from './row';
@@ -22,10 +22,10 @@ export function inferRowNumbers(
   if (nameless.size === 0) return;
   const taken = takenNumbers(live, freed);
   const stretches = leafStretches(database, table, lastNumber(database, table, live));
-  const livePages = rowsOnPages(live, nameless);
+  const shuffled = shuffledPages(live);
   for (const [page, rows] of nameless) {
     const stretch = stretches.get(page);
-    if (!stretch || !isAppended(livePages.get(page) ?? [])) continue;
+    if (!stretch || shuffled.has(page)) continue;
     const missing = missingNumbers(stretch, taken, rows.length);
     if (missing?.length !== rows.length) continue;
     rows.sort((a, b) => b.proofs[0]!.offset - a.proofs[0]!.offset);
@@ -44,11 +44,16 @@ function isNameless(row: FreedRow): boolean {
   return row.rowid === null && (method === 'free-block' || method === 'unallocated');
 }
 
-function takenNumbers(live: LiveRows, freed: FreedRow[]): Set<number> {
+/** Tells which row numbers some row has. */
+interface Taken {
+  has(number: number): boolean;
+}
+
+function takenNumbers(live: LiveRows, freed: FreedRow[]): Taken {
+  const known = indexOf(live);
   const taken = new Set<number>();
-  for (const { rowid } of placesOf(live)) if (typeof rowid === 'number') taken.add(rowid);
   for (const { rowid } of freed) if (typeof rowid === 'number') taken.add(rowid);
-  return taken;
+  return { has: (number) => taken.has(number) || known.hashOf(number) !== undefined };
 }
 
 /** What `sqlite_sequence` says of a table that counts (AUTOINCREMENT); null for others. */
@@ -97,30 +102,24 @@ function leafStretches(database: Database, table: TableSchema, last: number): Ma
   return found;
 }
 
-interface Placed {
-  rowid: number | bigint | null;
-  offset: number;
-}
-
-function rowsOnPages(live: LiveRows, wanted: ReadonlyMap<number, unknown>): Map<number, Placed[]> {
-  const groups = new Map<number, Placed[]>();
-  for (const { rowid, offset, page } of placesOf(live)) {
-    if (!wanted.has(page)) continue;
-    const list = groups.get(page);
-    if (list) list.push({ rowid, offset });
-    else groups.set(page, [{ rowid, offset }]);
+/**
+ * Pages whose cells do not lie in the order in which rows are appended: the
+ * higher the number, the lower the offset. Rows come in the order of the tree.
+ */
+function shuffledPages(live: LiveRows): Set<number> {
+  const shuffled = new Set<number>();
+  let page = 0;
+  let offset = Infinity;
+  for (const row of placesOf(live)) {
+    if (row.page === page && row.offset > offset) shuffled.add(page);
+    page = row.page;
+    offset = row.offset;
   }
-  return groups;
-}
-
-/** Live cells lie in the order in which rows are appended: the higher the number, the lower the offset. */
-function isAppended(rows: Placed[]): boolean {
-  const sorted = [...rows].sort((a, b) => Number(a.rowid) - Number(b.rowid));
-  return sorted.every((row, i) => i === 0 || row.offset < sorted[i - 1]!.offset);
+  return shuffled;
 }
 
 /** Numbers of the stretch that nothing has; null as soon as there are more than `most`. */
-function missingNumbers({ from, to }: Stretch, taken: Set<number>, most: number): number[] | null {
+function missingNumbers({ from, to }: Stretch, taken: Taken, most: number): number[] | null {
   const missing: number[] = [];
   for (let number = from; number <= to; number++) {
     if (taken.has(number)) continue;
