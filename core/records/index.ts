@@ -8,13 +8,11 @@ export {
   fromCaseFile,
   gapToFile,
   messageJson,
-  messageToFile,
   sourceToFile,
   storeToFile,
   toCaseFile
 } from './convert';
 export {
-  countStates,
   emptyCounts,
   emptyDevice,
   emptyFindings,

@@ -286,9 +286,3 @@ export function emptyDevice(): Device {
 export function emptyInside(): Inside {
   return { files: 0, packages: [], candidates: [] };
 }
-
-export function countStates(records: readonly { state: RecordState }[]): Counts {
-  const counts = emptyCounts();
-  for (const record of records) counts[record.state]++;
-  return counts;
-}

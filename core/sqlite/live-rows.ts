@@ -19,7 +19,7 @@ export interface LivePlace {
 }
 
 /** Tables with more rows than this are not held in memory. */
-export const MOST_HELD = 50_000;
+const MOST_HELD = 50_000;
 /** Of a table that is not held, every so many rows stay as a sample. */
 const SAMPLED = 40;
 const ROWS_A_STEP = 4096;

@@ -146,7 +146,7 @@ function findFreeList(
   return heads.length === 1 ? { trunk: heads[0]!, count } : { trunk: 0, count: 0 };
 }
 
-const LEAST_LEAVES = 3;
+const LEAST_LEAVES = 1;
 
 function isTrunk(page: Uint8Array, pages: number, usable: number): boolean {
   const next = u32be(page, 0);

@@ -151,11 +151,13 @@ export function guessTables(
 ): { tables: TableSchema[]; more: Map<string, number[]> } {
   const tables: TableSchema[] = [];
   const more = new Map<string, number[]>();
-  const groups: { table: TableSchema; columns: ColumnShape[] }[] = [];
+  const groups: { table: TableSchema; columns: ColumnShape[]; leaves: number }[] = [];
   const ordered = [...trees].sort((a, b) => b.leaves - a.leaves || a.root - b.root);
   for (const tree of ordered) {
     if (tree.columns.length === 0) continue;
     const alike = groups.find(({ columns }) => areAlike(columns, tree.columns));
+    // A leaf that a whole tree of its kind does not name was freed: the search of freed space has it.
+    if (alike && alike.leaves > 1 && tree.leaves === 1) continue;
     if (alike) {
       more.set(alike.table.name, [...(more.get(alike.table.name) ?? []), tree.root]);
       continue;
@@ -164,7 +166,7 @@ export function guessTables(
     const table = knownTable(tree, free) ?? shapedTable(tree);
     if (!table) continue;
     tables.push(table);
-    groups.push({ table, columns: tree.columns });
+    groups.push({ table, columns: tree.columns, leaves: tree.leaves });
   }
   return { tables, more };
 }

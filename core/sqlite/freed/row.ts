@@ -111,23 +111,24 @@ function decodeBody(
     const column = table.order[i]!;
     if (at <= body.length) {
       const value = decodeValue(body, start, serial, encoding);
-      return typeof value === 'string' ? cutAtControl(value, column, row) : value;
+      return typeof value === 'string' ? cutAtControl(value, column, row, encoding) : value;
     }
     row.lost.push(column);
     if (serial < 13 || serial % 2 === 0 || start >= body.length) return null;
     row.cut ??= { column, bytes: at - body.length };
-    return cutAtControl(decodeCut(body.subarray(start), encoding), column, row);
+    return cutAtControl(decodeCut(body.subarray(start), encoding), column, row, encoding);
   });
 }
 
 /** Control codes in freed text are what a later write left there: the text is read up to them. */
-function cutAtControl(text: string, column: number, row: FreedRow): string {
+function cutAtControl(text: string, column: number, row: FreedRow, encoding: TextEncoding): string {
   const at = text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/);
   if (at < 0) return text;
   if (!row.lost.includes(column)) row.lost.push(column);
   row.cut ??= { column, bytes: new TextEncoder().encode(text.slice(at)).length };
   row.hash = 0;
-  return text.slice(0, at);
+  // What was written there can begin in the middle of a unit of two bytes, which makes another character of it.
+  return text.slice(0, encoding === 'utf-8' ? at : Math.max(0, at - 1));
 }
 
 /** Decodes text whose end is gone: a character that was cut in two goes with the lost part. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { InsidePage, InsideRecord, LineDetail } from '$lib/worker/protocol';
+  import type { InsideField, InsidePage, InsideRecord, LineDetail } from '$lib/worker/protocol';
 
   interface Props {
     detail: LineDetail | null;
@@ -10,6 +10,10 @@
     onproof: (proof: number) => void;
   }
   const { detail, record, page, proof, onproof }: Props = $props();
+
+  function withNote({ text, note }: InsideField): string {
+    return note === null ? text : `${text} → ${note}`;
+  }
 
   const proofs = $derived(detail?.message.proofs.length ?? 0);
 </script>
@@ -31,7 +35,7 @@
     {#each record.fields as field, i (i)}
       <dt>{field.name}</dt>
       <dd class={field.kind}>
-        {field.text}{#if field.note}<span> → {field.note}</span>{/if}
+        {withNote(field)}
       </dd>
     {/each}
   </dl>
