@@ -12,14 +12,7 @@ export {
   storeToFile,
   toCaseFile
 } from './convert';
-export {
-  emptyCounts,
-  emptyDevice,
-  emptyFindings,
-  emptyInside,
-  OWNER,
-  STATES
-} from './model';
+export { emptyCounts, emptyDevice, emptyFindings, emptyInside, OWNER, STATES } from './model';
 export type {
   Attachment,
   Call,
