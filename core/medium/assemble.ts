@@ -59,7 +59,7 @@ function fromHeader(
   if (!header) return null;
   const size = header.pageSize;
   const room = Math.floor((medium.size - offset) / size);
-  const count = header.pageCount || room;
+  const count = Math.min(header.pageCount || room, Math.ceil(medium.size / size));
   const own = pages.filter((page) => page.size === size && !claimed.has(page.offset));
   const offsets = placePages(medium, header, offset, count, own, byOffset);
   const place = (number: number): { source: ByteSource; offset: number } | null => {

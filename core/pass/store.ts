@@ -246,11 +246,11 @@ function repaired(path: string, text: string): Note {
 function truncation(database: Database, size: number): Note | null {
   const { pages, header } = database;
   const there = Math.floor(size / header.pageSize);
-  if (there >= pages.pageCount || database.log || database.carved || size === 0) return null;
+  if (there >= pages.statedCount || database.log || database.carved || size === 0) return null;
   return {
     level: 'warning',
     code: 'truncated',
-    text: `${database.name} is cut: it should hold ${pages.pageCount} pages of ${header.pageSize} bytes, ${there} are there. What is left was read.`,
+    text: `${database.name} is cut: it should hold ${pages.statedCount} pages of ${header.pageSize} bytes, ${there} are there. What is left was read.`,
     path: database.name
   };
 }

@@ -28,8 +28,10 @@ export interface ScatteredPages {
 export class PageSet {
   readonly pageSize: number;
   readonly usable: number;
-  /** Pages of the committed state, whether or not the file is long enough to hold them. */
+  /** Pages of the committed state that can be there: a header may say anything, a file holds what it holds. */
   readonly pageCount: number;
+  /** Pages of the committed state as the header, the log or the journal says. */
+  readonly statedCount: number;
   private readonly overlay = new Map<number, PagePlace>();
 
   constructor(
@@ -45,7 +47,17 @@ export class PageSet {
     if (inHeaderCount(header) > 0) count = inHeaderCount(header);
     if (journal?.hot) count = this.rollBack(journal, count);
     if (log && log.committed > 0) count = this.applyLog(log, count);
-    this.pageCount = scattered?.count ?? count;
+    this.statedCount = scattered?.count ?? count;
+    this.pageCount = Math.min(this.statedCount, scattered?.count ?? this.highest());
+  }
+
+  /** Number of the last page that the file or a companion holds, whole or in part. */
+  private highest(): number {
+    const inFile = Math.ceil(this.file.size / this.pageSize);
+    let last = inFile;
+    for (const number of this.overlay.keys()) if (number > last) last = number;
+    // What lies behind the file's end was appended page by page.
+    return Math.min(last, inFile + this.overlay.size);
   }
 
   private rollBack(journal: RollbackJournal, count: number): number {

@@ -55,8 +55,10 @@ function openPlaces(
   known: readonly TableSchema[],
   files: { log: WriteAheadLog | null; journal: RollbackJournal | null }
 ): Database {
-  const numbers = [...places.keys()].filter((number) => number > 0 && number < MOST_PAGES);
-  const count = Math.max(...numbers, 1);
+  // A log holds a part of a database, but not one page in a thousand of it: what is far beyond is damage.
+  const most = places.size * SPARSEST + FEW;
+  let count = 1;
+  for (const number of places.keys()) if (number <= most && number > count) count = number;
   const read = (number: number): Uint8Array => {
     const at = places.get(number);
     return at ? at.source.read(at.offset, size) : new Uint8Array(size);
@@ -67,8 +69,8 @@ function openPlaces(
   return Database.openUnder(header, set, known, files);
 }
 
-/** Pages of a database of 16 TiB with pages of 4 KiB; higher numbers are damage. */
-const MOST_PAGES = 2 ** 32 - 2;
+const SPARSEST = 1000;
+const FEW = 100_000;
 const SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
 
 /** A journal whose header was zeroed does not say its page size: the images themselves do. */

@@ -53,8 +53,8 @@ function tryOpen(files: DatabaseFiles): { database: Database } | { error: Sqlite
 
 /** Whether the file is as long as its header says, and its declarations lead to pages. */
 function isSound(database: Database): boolean {
-  const { file, pageSize, pageCount } = database.pages;
-  const isWhole = database.log !== null || pageCount * pageSize === file.size;
+  const { file, pageSize, statedCount } = database.pages;
+  const isWhole = database.log !== null || statedCount * pageSize === file.size;
   return isWhole && leadsToPages(database);
 }
 

@@ -51,7 +51,7 @@ export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEven
 function contextOf({ pages, header }: Database): MatchContext {
   return {
     usable: pages.usable,
-    pageCount: pages.pageCount,
+    pageCount: pages.statedCount,
     encoding: header.encoding,
     schemaFormat: header.schemaFormat
   };
