@@ -18,8 +18,7 @@ export interface FoundPage {
   kind: number;
 }
 
-/** Sectors have at least this many bytes, so that whatever a system wrote begins at a multiple of it. */
-const SECTOR = 512;
+const SMALLEST_PAGE = 512;
 const CHUNK = 1 << 20;
 const LARGEST_PAGE = 65536;
 const MAGIC = [...'SQLite format 3\0'].map((char) => char.charCodeAt(0));
@@ -27,25 +26,41 @@ const MAGIC = [...'SQLite format 3\0'].map((char) => char.charCodeAt(0));
 /** Reads a medium once from end to end and lists what identifies itself; yields the bytes read so far. */
 export function* scanMedium(source: ByteSource): Generator<number, MediumFinds> {
   const finds: MediumFinds = { databases: [], logs: [], pages: [] };
+  let next = 0;
   for (let base = 0; base < source.size; base += CHUNK) {
     // What begins at the end of a chunk reaches into the next one.
     const bytes = source.read(base, CHUNK + LARGEST_PAGE);
     const end = Math.min(CHUNK, bytes.length);
-    for (let at = 0; at < end; at += SECTOR) look(bytes, at, base, finds);
+    // A dump of memory, or a part that was cut out, need not begin at a sector's bound.
+    let at = Math.max(0, next - base);
+    while (at < end) at += look(bytes, at, base, finds);
+    next = base + at;
     yield Math.min(base + CHUNK, source.size);
   }
   return finds;
 }
 
-function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): void {
+/** Looks at one offset; returns how far the next one is: behind a page that was found, else the next byte. */
+function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): number {
   const kind = bytes[at]!;
   if (kind === MAGIC[0] && MAGIC.every((byte, i) => bytes[at + i] === byte)) {
     finds.databases.push(base + at);
   } else if (kind === 0x37 && isLog(bytes, at)) finds.logs.push(base + at);
-  else if (isPageKind(kind)) {
+  else if (isPageKind(kind) && mayBePage(bytes, at)) {
     const size = sizeAt(bytes, at);
     if (size > 0) finds.pages.push({ offset: base + at, size, kind });
+    return Math.max(1, size);
   }
+  return 1;
+}
+
+/** Cells that a page of 64 KiB can hold; more is no header (file format, section 1.6). */
+const MOST_CELLS = 16_384;
+
+/** A quick refusal: counts that no page header has. */
+function mayBePage(bytes: Uint8Array, at: number): boolean {
+  const cells = (bytes[at + 3]! << 8) | bytes[at + 4]!;
+  return cells > 0 && cells <= MOST_CELLS && bytes[at + 7]! <= 60;
 }
 
 function isLog(bytes: Uint8Array, at: number): boolean {
@@ -54,7 +69,7 @@ function isLog(bytes: Uint8Array, at: number): boolean {
 
 /** The page size under which the bytes from `at` are a b-tree page, or 0. */
 function sizeAt(bytes: Uint8Array, at: number): number {
-  for (let size = SECTOR; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
+  for (let size = SMALLEST_PAGE; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
     const page = bytes.subarray(at, at + size);
     if (isBtreePage(page, size) && fillsItsSize(page, size)) return size;
   }
