@@ -46,7 +46,7 @@ function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): 
   if (kind === MAGIC[0] && MAGIC.every((byte, i) => bytes[at + i] === byte)) {
     finds.databases.push(base + at);
   } else if (kind === 0x37 && isLog(bytes, at)) finds.logs.push(base + at);
-  else if (isPageKind(kind) && mayBePage(bytes, at)) {
+  else if (isPageKind(kind) && mayBePage(bytes, at, (base + at) % SECTOR === 0)) {
     const size = sizeAt(bytes, at);
     if (size > 0) finds.pages.push({ offset: base + at, size, kind });
     return Math.max(1, size);
@@ -57,10 +57,14 @@ function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): 
 /** Cells that a page of 64 KiB can hold; more is no header (file format, section 1.6). */
 const MOST_CELLS = 16_384;
 
+const SECTOR = 512;
+/** Off the bounds of sectors there are 512 times as many places for chance: a page must show more. */
+const LEAST_OFF_BOUNDS = 4;
+
 /** A quick refusal: counts that no page header has. */
-function mayBePage(bytes: Uint8Array, at: number): boolean {
+function mayBePage(bytes: Uint8Array, at: number, isAtBound: boolean): boolean {
   const cells = (bytes[at + 3]! << 8) | bytes[at + 4]!;
-  return cells > 0 && cells <= MOST_CELLS && bytes[at + 7]! <= 60;
+  return cells >= (isAtBound ? 1 : LEAST_OFF_BOUNDS) && cells <= MOST_CELLS && bytes[at + 7]! <= 60;
 }
 
 function isLog(bytes: Uint8Array, at: number): boolean {
