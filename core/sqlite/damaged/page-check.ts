@@ -31,19 +31,32 @@ export function isBtreePage(page: Uint8Array, usable: number, number = 2): boole
     const at = u16be(page, pointers + 2 * i);
     if (at < contentStart || at + 3 > usable) return false;
   }
+  const isTable = kind === TABLE_LEAF || kind === TABLE_INTERIOR;
+  if (!isLeaf(kind) && !isPageNumber(header.rightChild)) return false;
+  let last = -Infinity;
   const step = Math.max(1, Math.floor(cellCount / CELLS_TRIED));
   for (let i = 0; i < cellCount; i += step) {
     const cell = readCell(page, kind, u16be(page, pointers + 2 * i), usable);
     if (!cell) return false;
-    if (kind === TABLE_INTERIOR) {
-      if (cell.leftChild < 2) return false;
-      continue;
-    }
+    // Cells stand in the order of their keys.
+    if (isTable && Number(cell.rowid) <= last) return false;
+    last = Number(cell.rowid);
+    if (!isLeaf(kind) && !isPageNumber(cell.leftChild)) return false;
+    if (kind === TABLE_INTERIOR) continue;
     if (!isRecord(page, cell.payloadStart, cell.payloadStart + cell.local, cell.payload)) {
       return false;
     }
   }
   return true;
+}
+
+function isLeaf(kind: number): boolean {
+  return kind === TABLE_LEAF || kind === INDEX_LEAF;
+}
+
+/** A child of a database of up to a quarter of a terabyte with pages of 4 KiB. */
+function isPageNumber(number: number): boolean {
+  return number >= 2 && number < 1 << 26;
 }
 
 /** Whether serial types begin at `at` and account for the whole payload, as far as they lie on the page. */
