@@ -21,12 +21,19 @@ export interface RecoveryCase {
 }
 
 /** Makes the corpus one case at a time; the same seed gives the same histories. */
-export function* recoveryCases(seed: number, only?: string): Generator<RecoveryCase> {
+export function* recoveryCases(
+  seed: number,
+  only?: string,
+  most = Infinity
+): Generator<RecoveryCase> {
   for (const [i, recipe] of RECIPES.entries()) {
     if (only && !recipe.name.includes(only)) continue;
-    yield cook(recipe, seed + i * 1000);
+    yield cook({ ...recipe, count: Math.min(recipe.count ?? USUAL, most) }, seed + i * 1000);
   }
 }
+
+/** Messages of a case that says nothing else. */
+const USUAL = 3000;
 
 function cook(recipe: Recipe, seed: number): RecoveryCase {
   const random = seeded(seed);
@@ -60,7 +67,7 @@ interface Story {
 
 function tell(recipe: Recipe, random: () => number): Story {
   const dialect = dialects[recipe.dialect ?? 'telephony']();
-  const count = recipe.count ?? 3000;
+  const count = recipe.count ?? USUAL;
   const all = messages(count + (recipe.after ?? 0), random, WORDS).map((m) =>
     recipe.long ? { ...m, body: lengthened(m.body, random) } : m
   );

@@ -5,10 +5,14 @@ import { judge, type Score } from './judge';
 const SEED = 20261103;
 
 /** Prints, for each case of the corpus, how much of what is physically present comes back. */
-async function main(seed: number, only: string | undefined): Promise<void> {
+async function main(
+  seed: number,
+  only: string | undefined,
+  most: number | undefined
+): Promise<void> {
   const rows: string[][] = [];
   const sum = { present: 0, bodies: 0, full: 0, invented: 0, least: 1 };
-  for (const made of recoveryCases(seed, only)) {
+  for (const made of recoveryCases(seed, only, most)) {
     const { findings } = await passOver(made.files, { depth: made.depth });
     const score = judge(made, findings);
     rows.push(row(made.name, score));
@@ -55,5 +59,5 @@ function ratio(part: number, whole: number): string {
   return whole === 0 ? '–' : share(part / whole);
 }
 
-const [seed, only] = process.argv.slice(2);
-await main(Number(seed ?? SEED), only);
+const [seed, only, most] = process.argv.slice(2);
+await main(Number(seed ?? SEED), only, most === undefined ? undefined : Number(most));

@@ -2,10 +2,9 @@ import { ChunkedSource, type ByteSource } from '../bytes';
 import {
   Database,
   guessEncoding,
+  headerAt,
   pageKeys,
   PageSet,
-  parseHeader,
-  SqliteFormatError,
   syntheticHeader,
   TABLE_INTERIOR,
   TABLE_LEAF,
@@ -77,15 +76,6 @@ function fromHeader(
     moved.length > 0 ? `${where}; ${moved.length} of its pages lie elsewhere.` : `${where}.`
   ];
   return { database, offset, told };
-}
-
-function headerAt(medium: ByteSource, offset: number): DatabaseHeader | null {
-  try {
-    return parseHeader(medium.read(offset, 100), medium.name);
-  } catch (error) {
-    if (error instanceof SqliteFormatError) return null;
-    throw error;
-  }
 }
 
 /**

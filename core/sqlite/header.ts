@@ -1,4 +1,4 @@
-import { u16be, u32be, type TextEncoding } from '../bytes';
+import { u16be, u32be, type ByteSource, type TextEncoding } from '../bytes';
 import { SqliteFormatError } from './errors';
 
 /** The database header: SQLite file format, section 1.3. */
@@ -59,6 +59,16 @@ export function parseHeader(bytes: Uint8Array, file: string): DatabaseHeader {
     autoVacuum: u32be(bytes, 52) !== 0,
     walMode: bytes[18] === 2
   };
+}
+
+/** The header at an offset, or null when there is none that can be read. */
+export function headerAt(source: ByteSource, offset: number): DatabaseHeader | null {
+  try {
+    return parseHeader(source.read(offset, HEADER_SIZE), source.name);
+  } catch (error) {
+    if (error instanceof SqliteFormatError) return null;
+    throw error;
+  }
 }
 
 export function isPageSize(size: number): boolean {

@@ -6,7 +6,7 @@ export { holdsPages, linksAgree, openDatabase } from './damaged/open';
 export type { OpenedDatabase } from './damaged/opened';
 export { guessEncoding, syntheticHeader } from './damaged/guess-header';
 export { fillsItsSize, isBtreePage, isPageKind, pageKeys } from './damaged/page-check';
-export { parseHeader } from './header';
+export { headerAt } from './header';
 export type { DatabaseHeader } from './header';
 export { TABLE_INTERIOR, TABLE_LEAF } from './page';
 export { PageSet } from './pages';

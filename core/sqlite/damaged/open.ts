@@ -1,7 +1,7 @@
 import { ChunkedSource, type ByteSource } from '../../bytes';
 import { Database, type DatabaseFiles } from '../database';
 import { SqliteFormatError } from '../errors';
-import { parseHeader, HEADER_SIZE, type DatabaseHeader } from '../header';
+import { headerAt, type DatabaseHeader } from '../header';
 import { readJournal } from '../journal';
 import { TABLE_INTERIOR } from '../page';
 import { PageSet } from '../pages';
@@ -31,7 +31,7 @@ export function openDatabase(files: DatabaseFiles, known: readonly TableSchema[]
   }
   if ('database' in plain && size === plain.database.pages.pageSize && leadsToPages(plain.database))
     return { ...plain, told: [] };
-  const stated = statedHeader(main, files.main.name);
+  const stated = headerAt(main, 0);
   const header = headerFor(main, size, stated);
   const wal = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
   const log = wal?.pageSize === size ? wal : null;
@@ -65,15 +65,6 @@ function leadsToPages({ tables, pages, schema }: Database): boolean {
   const there = roots.filter((page) => page !== null);
   const sound = there.filter((page) => kinds.includes(page[0]!)).length;
   return there.length === 0 || sound * 2 >= there.length;
-}
-
-function statedHeader(main: ChunkedSource, name: string): DatabaseHeader | null {
-  try {
-    return parseHeader(main.read(0, HEADER_SIZE), name);
-  } catch (error) {
-    if (error instanceof SqliteFormatError) return null;
-    throw error;
-  }
 }
 
 /** What the header says is believed where the pages bear it out. */
