@@ -1,12 +1,10 @@
-// Makes what the application needs and the repository does not hold: packages, fonts, demo evidence.
+// Makes what the application needs and the repository does not hold: packages, demo evidence.
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureInstalled, hashOf, root, run, say, stamp } from './lib/install.mjs';
-import { prepareEmojiFont } from './lib/emoji.mjs';
 
 export function prepare() {
   ensureInstalled();
-  prepareEmojiFont();
   prepareEvidence();
 }
 
