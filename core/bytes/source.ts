@@ -15,6 +15,8 @@ export interface ByteSource {
    * shared with a cache.
    */
   read(offset: number, length: number): Uint8Array;
+  /** What the host can open the same bytes by in another thread; absent where it cannot. */
+  readonly handle?: unknown;
 }
 
 /** Thrown when a structure asks for bytes that the source does not have, or holds impossible values. */

@@ -1,12 +1,18 @@
+import { NumberIndex, type TextEncoding } from '../bytes';
 import { cellsOf, holdsRecords, type VisitedPage } from './btree';
 import type { Database, LiveRow } from './database';
 import { hashBytes } from './hash';
-import type { Cell } from './page';
+import { LeafCells } from './leaf-cells';
+import { readCell, readPageHeader, TABLE_LEAF, type Cell } from './page';
+import { RecordCursor } from './record-cursor';
+import type { SqlValue } from './record';
+import type { PagePlace } from './pages';
 import type { TableSchema } from './schema';
 
 /** The live rows of a table: a list, or for large tables rows that are read again whenever they are asked for. */
 export interface LiveRows extends Iterable<LiveRow> {
   readonly length: number;
+  at(index: number): LiveRow | undefined;
 }
 
 /** What tells one live row from others, without its values. */
@@ -18,6 +24,27 @@ export interface LivePlace {
   offset: number;
 }
 
+/** A table that is read again each time, for those who go over its pages themselves. */
+export interface LargeRows extends LiveRows {
+  readonly encoding: TextEncoding;
+  /** Leaves in the order of the tree. */
+  leaves(): Generator<VisitedPage>;
+  /** Reads all cells of a leaf; false when it has to be read row by row. */
+  readLeaf(cells: LeafCells, page: VisitedPage): boolean;
+  rowsOf(page: VisitedPage): LiveRow[];
+  /** The row whose cell begins at an offset of the page. */
+  rowAt(page: VisitedPage, start: number): LiveRow;
+  place(page: number): PagePlace;
+  /** Rows whose value at a place of the record passes; also those whose records cannot be read at once. */
+  holding(stored: number, passes: (value: SqlValue) => boolean): Generator<LiveRow>;
+  /** The highest row number, 0 when there is none above. */
+  readonly last: number;
+  /** Pages on which a cell lies behind the one before it. */
+  shuffled(): Set<number>;
+  /** The row of this number. */
+  numbered(rowid: number): LiveRow | undefined;
+}
+
 /** Tables with more rows than this are not held in memory. */
 const MOST_HELD = 50_000;
 /** Of a table that is not held, every so many rows stay as a sample. */
@@ -25,7 +52,7 @@ const SAMPLED = 40;
 const ROWS_A_STEP = 4096;
 
 /** Rows of a large table: their places in typed arrays, their values read anew each time. */
-class RereadRows implements LiveRows {
+class RereadRows implements LargeRows {
   readonly sample: LiveRow[] = [];
   length = 0;
   private rowids = new Float64Array(MOST_HELD * 2);
@@ -33,7 +60,7 @@ class RereadRows implements LiveRows {
   private pages = new Uint32Array(MOST_HELD * 2);
   private offsets = new Float64Array(MOST_HELD * 2);
   private ordered: boolean | null = null;
-  private sorted: Float64Array | null = null;
+  private byHash: NumberIndex | null = null;
 
   constructor(
     private readonly database: Database,
@@ -61,10 +88,20 @@ class RereadRows implements LiveRows {
     this.offsets = grown(this.offsets, new Float64Array(size));
   }
 
-  /** The hash of the row with this number; row numbers rise along a tree, unless damage put it together of several. */
   hashOf(rowid: number): number | undefined {
+    const at = this.find(rowid);
+    return at < 0 ? undefined : this.hashes[at];
+  }
+
+  numbered(rowid: number): LiveRow | undefined {
+    const at = this.find(rowid);
+    return at < 0 ? undefined : this.at(at);
+  }
+
+  /** Index of the row with this number, or -1; numbers rise along a tree, unless damage put it together of several. */
+  private find(rowid: number): number {
     const at = this.inOrder ? firstFrom(this.rowids, this.length, rowid) : this.indexOf(rowid);
-    return this.rowids[at] === rowid && at < this.length ? this.hashes[at] : undefined;
+    return at < this.length && this.rowids[at] === rowid ? at : -1;
   }
 
   private indexOf(rowid: number): number {
@@ -72,18 +109,97 @@ class RereadRows implements LiveRows {
     return at < 0 ? this.length : at;
   }
 
+  private rises(): boolean {
+    for (let i = 1; i < this.length; i++) if (this.rowids[i]! <= this.rowids[i - 1]!) return false;
+    return true;
+  }
+
   private get inOrder(): boolean {
-    this.ordered ??= this.rowids.subarray(1, this.length).every((n, i) => n > this.rowids[i]!);
+    this.ordered ??= this.rises();
     return this.ordered;
   }
 
   hasHash(hash: number): boolean {
-    this.sorted ??= this.hashes.slice(0, this.length).sort();
-    return this.sorted[firstFrom(this.sorted, this.length, hash)] === hash;
+    this.byHash ??= new NumberIndex(this.hashes.subarray(0, this.length));
+    return this.byHash.find(hash) >= 0;
+  }
+
+  /** The highest row number, 0 when there is none above. */
+  get last(): number {
+    if (this.inOrder) return Math.max(0, this.rowids[this.length - 1] ?? 0);
+    return this.rowids.subarray(0, this.length).reduce((most, n) => Math.max(most, n), 0);
+  }
+
+  /** Pages on which a cell lies behind the one before it. */
+  shuffled(): Set<number> {
+    const { pages, offsets } = this;
+    const found = new Set<number>();
+    for (let i = 1; i < this.length; i++)
+      if (pages[i] === pages[i - 1] && offsets[i]! > offsets[i - 1]!) found.add(pages[i]!);
+    return found;
   }
 
   [Symbol.iterator](): Iterator<LiveRow> {
     return this.database.rows(this.table);
+  }
+
+  get encoding(): TextEncoding {
+    return this.database.header.encoding;
+  }
+
+  *leaves(): Generator<VisitedPage> {
+    for (const page of this.database.walk(this.table))
+      if (holdsRecords(page.header.kind)) yield page;
+  }
+
+  readLeaf(cells: LeafCells, page: VisitedPage): boolean {
+    return readLeaf(cells, this.database, page);
+  }
+
+  rowsOf(page: VisitedPage): LiveRow[] {
+    const { database, table } = this;
+    const cells = cellsOf(page, database.pages, database.report);
+    return cells.map((cell) => database.liveRow(table, page, cell));
+  }
+
+  *holding(stored: number, passes: (value: SqlValue) => boolean): Generator<LiveRow> {
+    const cells = new LeafCells();
+    const cursor = new RecordCursor();
+    for (const page of this.leaves()) {
+      if (!this.readLeaf(cells, page)) {
+        yield* this.rowsOf(page);
+        continue;
+      }
+      for (let i = 0; i < cells.count; i++) {
+        const from = cells.payloadStart[i]!;
+        // What is on overflow pages, or older than the column, is left to the whole row.
+        const isRead = cursor.read(page.bytes, from, from + cells.local[i]!);
+        if (isRead && stored < cursor.count && !passes(cursor.value(stored, this.encoding)))
+          continue;
+        yield this.rowAt(page, cells.start[i]!);
+      }
+    }
+  }
+
+  rowAt(page: VisitedPage, start: number): LiveRow {
+    const { database, table } = this;
+    const cell = readCell(page.bytes, page.header.kind, start, database.pages.usable);
+    return database.liveRow(table, page, cell!);
+  }
+
+  place(page: number): PagePlace {
+    return this.database.pages.place(page);
+  }
+
+  at(index: number): LiveRow | undefined {
+    if (index >= this.length) return undefined;
+    const { pages } = this.database;
+    const number = this.pages[index]!;
+    const bytes = pages.page(number);
+    const header = bytes && readPageHeader(bytes, number);
+    const start = this.offsets[index]! - pages.place(number).offset;
+    const cell = header && readCell(bytes, header.kind, start, pages.usable);
+    return cell ? this.database.liveRow(this.table, { number, bytes, header }, cell) : undefined;
   }
 
   *places(): Generator<LivePlace> {
@@ -142,7 +258,7 @@ export function sampleOf(rows: LiveRows): Iterable<LiveRow> {
 }
 
 /** Whether the rows are too many to be held. */
-export function isReread(rows: LiveRows): boolean {
+export function isReread(rows: LiveRows): rows is LargeRows {
   return rows instanceof RereadRows;
 }
 
@@ -155,18 +271,56 @@ export function* readLiveRows(
   const held: LiveRow[] = [];
   let large: RereadRows | null = null;
   let count = 0;
+  let told = 0;
   const canReread = !table.declaration.withoutRowid;
-  for (const [page, cell] of liveCells(database, table)) {
-    if (++count % ROWS_A_STEP === 0) yield count;
-    if (large && typeof cell.rowid === 'number') {
-      addPlace(large, database, page, cell);
-      if (count % SAMPLED === 0) large.sample.push(database.liveRow(table, page, cell));
+  const cells = new LeafCells();
+  for (const page of database.walk(table)) {
+    if (!holdsRecords(page.header.kind)) continue;
+    if (count - told >= ROWS_A_STEP) yield (told = count);
+    if (large && readLeaf(cells, database, page)) {
+      addPlaces(large, database, table, page, cells);
+      count += cells.count;
       continue;
     }
-    held.push(database.liveRow(table, page, cell));
+    for (const cell of cellsOf(page, database.pages, database.report)) {
+      count++;
+      if (large && typeof cell.rowid === 'number') addPlace(large, database, page, cell);
+      else held.push(database.liveRow(table, page, cell));
+    }
     if (canReread && held.length > mostHeld && !large) large = overflowing(database, table, held);
   }
   return large ?? held;
+}
+
+/** Reads a table leaf whose cells are all in order; false for other pages. */
+export function readLeaf(cells: LeafCells, { pages }: Database, page: VisitedPage): boolean {
+  const { header, bytes, number } = page;
+  const limit = Math.min(pages.usable, pages.end(number));
+  return header.kind === TABLE_LEAF && cells.read(bytes, header, pages.usable, limit);
+}
+
+function addPlaces(
+  rows: RereadRows,
+  database: Database,
+  table: TableSchema,
+  page: VisitedPage,
+  cells: LeafCells
+): void {
+  const { offset } = database.pages.place(page.number);
+  const { rowid, start, payloadStart, local, overflow } = cells;
+  for (let i = 0; i < cells.count; i++) {
+    const at = start[i]!;
+    const isSampled = rows.length % SAMPLED === 0;
+    if (overflow[i] !== 0 || isSampled) {
+      const cell = readCell(page.bytes, TABLE_LEAF, at, database.pages.usable)!;
+      addPlace(rows, database, page, cell);
+      if (isSampled) rows.sample.push(database.liveRow(table, page, cell));
+      continue;
+    }
+    const from = payloadStart[i]!;
+    const hash = hashBytes(page.bytes.subarray(from, from + local[i]!));
+    rows.add(rowid[i]!, hash, page.number, offset + at);
+  }
 }
 
 /** Turns a list that became too long into places. */
@@ -183,12 +337,4 @@ function addPlace(rows: RereadRows, database: Database, page: VisitedPage, cell:
   const { offset } = database.pages.place(page.number);
   const hash = hashBytes(database.payload(page.bytes, cell));
   rows.add(Number(cell.rowid), hash, page.number, offset + cell.start);
-}
-
-function* liveCells(database: Database, table: TableSchema): Generator<[VisitedPage, Cell]> {
-  const report = database.report;
-  for (const page of database.walk(table)) {
-    if (!holdsRecords(page.header.kind)) continue;
-    for (const cell of cellsOf(page, database.pages, report)) yield [page, cell];
-  }
 }

@@ -74,6 +74,8 @@ export class PageSet {
       this.overlay.set(frame.page, { source: log.source, offset: frame.offset });
       if (frame.commitSize > 0) size = frame.commitSize;
     }
+    // What lay past the last commit's end is an earlier state, however new its frame is.
+    for (const number of this.overlay.keys()) if (number > size) this.overlay.delete(number);
     return size;
   }
 
