@@ -1,12 +1,17 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
 export { isReread, placesOf, sampleOf } from './live-rows';
-export type { LiveRows } from './live-rows';
+export type { LargeRows, LiveRows } from './live-rows';
+export { LeafCells } from './leaf-cells';
+export { RecordCursor } from './record-cursor';
+export { GUESSED_NAME } from './damaged/guess-tables';
 export { holdsPages, linksAgree, openDatabase } from './damaged/open';
 export type { OpenedDatabase } from './damaged/opened';
 export { guessEncoding, syntheticHeader } from './damaged/guess-header';
 export { fillsItsSize, isBtreePage, isPageKind, pageKeys } from './damaged/page-check';
 export { headerAt } from './header';
+export { lifeOf, statesOf } from './history';
+export type { FileState, RowEvent } from './history';
 export type { DatabaseHeader } from './header';
 export { TABLE_INTERIOR, TABLE_LEAF } from './page';
 export { PageSet } from './pages';
@@ -24,10 +29,16 @@ export type {
   PageMap
 } from './inside';
 export type { Layout } from './freed/layout';
-export type { PageUses } from './freed/owners';
 export { recoverTables, sampledLayouts } from './freed/recover';
 export type { RecoverProgress, RecoveredTable } from './freed/recover';
-export { freedSpace } from './freed/space';
+export { FreedRows, rowNumbersOf } from './freed/freed-rows';
+export type { FreedFacts, FreedRowList } from './freed/freed-rows';
+export { PageUses } from './freed/owners';
+export { searchShare, transferOf } from './freed/share';
+export type { SearchCrew, ShareFound, SharePlan } from './freed/share';
+export type { PageRange } from './freed/images';
+export { noSpace } from './freed/space';
+export type { FreedSpace } from './freed/space';
 export type { FreedRow, RowProof } from './freed/row';
 export type { SqlValue } from './record';
 export { tableSchema } from './schema';

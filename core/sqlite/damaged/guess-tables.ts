@@ -178,6 +178,9 @@ function knownTable(tree: LooseTree, known: readonly TableSchema[]): TableSchema
   return fitting[0] ? { ...fitting[0], root: tree.root } : null;
 }
 
+/** Begins the names of tables whose own are lost. */
+export const GUESSED_NAME = 'table_at_page_';
+
 /** Columns that say nothing but what was seen in them. */
 function shapedTable({ root, columns }: LooseTree): TableSchema | null {
   const first = columns[0]!;
@@ -185,7 +188,7 @@ function shapedTable({ root, columns }: LooseTree): TableSchema | null {
   const declared = columns.map((shape, i) =>
     i === 0 && isKey ? 'column1 INTEGER PRIMARY KEY' : `column${i + 1} ${typeOf(shape)}`
   );
-  const name = `table_at_page_${root}`;
+  const name = `${GUESSED_NAME}${root}`;
   const sql = `CREATE TABLE ${name}(${declared.join(', ')})`;
   return tableSchema({ type: 'table', name, table: name, root, sql });
 }

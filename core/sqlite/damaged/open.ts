@@ -3,7 +3,7 @@ import { Database, type DatabaseFiles } from '../database';
 import { SqliteFormatError } from '../errors';
 import { headerAt, type DatabaseHeader } from '../header';
 import { readJournal } from '../journal';
-import { TABLE_INTERIOR } from '../page';
+import { readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
 import { PageSet } from '../pages';
 import type { TableSchema } from '../schema';
 import { readWal } from '../wal';
@@ -59,12 +59,19 @@ function isSound(database: Database): boolean {
 }
 
 function leadsToPages({ tables, pages, schema }: Database): boolean {
-  if (tables.length === 0) return schema.length > 0 || pages.pageCount <= 1;
+  if (tables.length === 0) return schema.length > 0 || pages.pageCount <= 1 || declaresNone(pages);
   const roots = schema.filter(({ root }) => root > 1).map(({ root }) => pages.page(root));
   const kinds = [0x02, 0x05, 0x0a, 0x0d];
   const there = roots.filter((page) => page !== null);
   const sound = there.filter((page) => kinds.includes(page[0]!)).length;
   return there.length === 0 || sound * 2 >= there.length;
+}
+
+/** Whether the first page is a sound list of no tables: all of them were dropped. */
+function declaresNone(pages: PageSet): boolean {
+  const page = pages.page(1);
+  const header = page && readPageHeader(page, 1);
+  return header?.kind === TABLE_LEAF && header.cellCount === 0;
 }
 
 /** What the header says is believed where the pages bear it out. */

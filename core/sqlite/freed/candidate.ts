@@ -20,6 +20,8 @@ export interface Candidate {
   overflow: number;
   /** Leading bytes that were overwritten and worked out again, 0 to 4. */
   rebuilt: number;
+  /** Serial types were guessed, which nothing but the cell's end confirms. */
+  guessed: boolean;
   /** Evidence that does not come from the values. */
   base: number;
   /** Later writes took the end of the cell. */

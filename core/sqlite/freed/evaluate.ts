@@ -1,7 +1,8 @@
-import { intBe, u32be, type TextEncoding } from '../../bytes';
+import { f64be, intBe, isPrintable, u32be, type TextEncoding } from '../../bytes';
 import { localSize } from '../page';
 import { serialSize } from '../record';
 import type { Candidate, Region } from './candidate';
+import { judgeLetters } from './letters';
 import { judgeText } from './textcheck';
 import { suits, suitsLength, suitsRange, type Layout } from './layout';
 
@@ -22,6 +23,7 @@ export interface Reading {
   /** Where the record header begins; for overwritten cells possibly inside the lost bytes. */
   headerStart: number;
   rebuilt: number;
+  guessed?: boolean;
   base: number;
 }
 
@@ -55,6 +57,7 @@ export function evaluate(
   const end = cellEnd(layout, start, headerStart, payload, context.usable);
   if (end > context.usable) return null;
   const cut = end > region.end;
+  if (cut && reading.guessed) return null;
   const overflow = spills && !cut ? u32be(page, headerStart + local) : 0;
   if (spills && !cut && (overflow < 2 || overflow > context.pageCount)) return null;
   const bodyStart = headerStart + headerSize;
@@ -62,6 +65,7 @@ export function evaluate(
   if (bodyStart > region.end) return null;
   const values = judgeValues(layout, page, serials, bodyStart, bodyEnd, context);
   if (values === null) return null;
+  if (reading.guessed && isOdd(layout, page, serials, bodyStart, bodyEnd, context)) return null;
   const score = reading.base + values - (cut ? 8 : 0) - shortfall(layout, serials.length);
   return {
     layout,
@@ -76,6 +80,7 @@ export function evaluate(
     local,
     overflow,
     rebuilt: reading.rebuilt,
+    guessed: reading.guessed ?? false,
     base: reading.base,
     cut
   };
@@ -85,6 +90,25 @@ export function evaluate(
 function shortfall(layout: Layout, count: number): number {
   const missing = layout.columns.length - count;
   return missing === 0 || layout.shortest <= count ? 0 : 6 + 2 * missing;
+}
+
+/** Whether a text is made of other letters than the column's live ones: a guess must not be. */
+function isOdd(
+  layout: Layout,
+  page: Uint8Array,
+  serials: number[],
+  bodyStart: number,
+  bodyEnd: number,
+  { encoding }: MatchContext
+): boolean {
+  let at = bodyStart;
+  return serials.some((serial, i) => {
+    const from = at;
+    at += serialSize(serial);
+    if (serial < 13 || serial % 2 === 0) return false;
+    const { letters } = layout.columns[i]!;
+    return judgeLetters(letters, page, from, Math.min(at, bodyEnd), encoding) < 0;
+  });
 }
 
 function judgeValues(
@@ -136,18 +160,21 @@ function judgeValue(
     return context.schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, serial - 8) : null;
   }
   if (serial <= 6) return open ? 0 : judgeInteger(layout, i, page, serial, at, context);
-  if (serial === 7) return open ? 0 : judgeReal(page, at);
+  if (serial === 7) return open ? 0 : judgeReal(layout, i, page, at);
   if (serial % 2 === 0) return 0;
   if (end <= at) return 0;
   const text = judgeText(page, at, end, context.encoding, open);
-  return text === null || open
-    ? text
-    : text + suitsLength(layout, i, units(page, at, end, context));
+  if (text === null) return null;
+  const letters = judgeLetters(layout.columns[i]!.letters, page, at, end, context.encoding);
+  return open
+    ? text + letters
+    : text + letters + suitsLength(layout, i, () => units(page, at, end, context));
 }
 
 /** Length of well-formed text in UTF-16 units, without decoding it. */
 function units(page: Uint8Array, at: number, end: number, context: MatchContext): number {
   if (context.encoding !== 'utf-8') return (end - at) / 2;
+  if (isPrintable(page.subarray(at, end))) return end - at;
   let count = 0;
   for (let i = at; i < end; i++) {
     const byte = page[i]!;
@@ -177,10 +204,10 @@ function judgeInteger(
 }
 
 /** Floating point as people's data hold it: no NaN, no absurd exponent; whole numbers are stored as integers. */
-function judgeReal(page: Uint8Array, at: number): number | null {
+function judgeReal(layout: Layout, i: number, page: Uint8Array, at: number): number | null {
   const exponent = ((page[at]! & 0x7f) << 4) | (page[at + 1]! >> 4);
   if (exponent === 0x7ff) return null;
-  return exponent > 0x3c0 && exponent < 0x440 ? 2 : -4;
+  return (exponent > 0x3c0 && exponent < 0x440 ? 2 : -4) + suitsRange(layout, i, f64be(page, at));
 }
 
 /** The same reading when a later write took the bytes from `end` on. */

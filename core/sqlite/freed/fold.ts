@@ -1,44 +1,56 @@
-import { indexOf, sampleOf, type LiveIndex, type LiveRows } from '../live-rows';
+import type { LiveRow } from '../database';
+import {
+  indexOf,
+  isReread,
+  sampleOf,
+  type LargeRows,
+  type LiveIndex,
+  type LiveRows
+} from '../live-rows';
 import type { SqlValue } from '../record';
+import { RecordCursor } from '../record-cursor';
 import type { TableSchema } from '../schema';
-import type { FreedRow, RowProof } from './row';
-
-/** Most proofs kept for one row; a log can hold hundreds of copies. */
-const MOST_PROOFS = 12;
+import { MOST_PROOFS, samePlace, type FreedRows, type WholeRows } from './freed-rows';
+import type { FreedRow } from './row';
 
 /**
  * Removes what is no deletion: copies of live rows, whole or cut. Joins
  * copies of one deleted row into one with several proofs.
  */
-export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRow[]): FreedRow[] {
-  const known = indexOf(live);
-  const copies = joinCopies(freed.filter((row) => row.hash !== 0 && !isCopyOf(known, row)));
-  const whole = dropReused(copies);
-  const cut = freed.filter((row) => row.hash === 0);
-  if (cut.length === 0) return whole;
-  const anchors = new Anchors(table, live, whole, cut);
+export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRows): void {
+  const joined = joinCopies(freed.whole, indexOf(live));
+  freed.keep(dropReused(freed.whole, joined));
+  const { cut } = freed;
+  if (cut.length === 0) return;
+  freed.cut = [];
+  const anchors = new Anchors(table, live, freed, cut);
   const left = cut.filter((row) => !anchors.holds(row));
-  return whole.concat(joinCut(left, rowidColumn(table)));
+  freed.cut = joinCut(left, rowidColumn(table));
 }
 
-function isCopyOf(known: LiveIndex, { rowid, hash }: FreedRow): boolean {
+function isCopyOf(known: LiveIndex, rowid: number | bigint | null, hash: number): boolean {
   return rowid === null ? known.hasHash(hash) : known.hashOf(rowid) === hash;
 }
 
-function joinCopies(rows: FreedRow[]): FreedRow[] {
-  const byHash = new Map<number, FreedRow[]>();
+/** Indexes of the rows that are no copies, in the order in which they were found. */
+function joinCopies(whole: WholeRows, known: LiveIndex): number[] {
+  const byHash = new Map<number, number[] | number>();
+  const kept: number[] = [];
+  const join = (at: number): void => {
+    const number = whole.number(at);
+    const hash = whole.columns.hash[at]!;
+    if (isCopyOf(known, number, hash)) return;
+    const same = byHash.get(hash);
+    const twins = same === undefined ? [] : typeof same === 'number' ? [same] : same;
+    const twin = twins.find((other) => number === null || whole.number(other) === number);
+    if (twin !== undefined) return whole.absorb(twin, at);
+    byHash.set(hash, same === undefined ? at : [...twins, at]);
+    kept.push(at);
+  };
   // Rows whose number survived come first, so that those without one join them.
-  const ordered = [...rows].sort((a, b) => Number(a.rowid === null) - Number(b.rowid === null));
-  for (const row of ordered) {
-    const same = byHash.get(row.hash);
-    if (!same) byHash.set(row.hash, [row]);
-    else {
-      const twin = same.find((other) => row.rowid === null || other.rowid === row.rowid);
-      if (twin) absorb(twin, row);
-      else same.push(row);
-    }
-  }
-  return [...byHash.values()].flat();
+  for (let at = 0; at < whole.count; at++) if (whole.number(at) !== null) join(at);
+  for (let at = 0; at < whole.count; at++) if (whole.number(at) === null) join(at);
+  return kept.sort((a, b) => a - b);
 }
 
 function absorb(into: FreedRow, copy: FreedRow): void {
@@ -52,23 +64,21 @@ function absorb(into: FreedRow, copy: FreedRow): void {
  * Two rows that end on the same overflow page: the page was used again, so
  * its content belongs to the row that was written last.
  */
-function dropReused(rows: FreedRow[]): FreedRow[] {
-  const last = new Map<number, FreedRow>();
-  for (const row of rows) {
-    if (row.spill === 0) continue;
-    const other = last.get(row.spill);
-    if (!other || isLater(row, other)) last.set(row.spill, row);
+function dropReused(whole: WholeRows, rows: readonly number[]): number[] {
+  const last = new Map<number, number>();
+  const spillOf = (at: number): number => whole.columns.spill[at]!;
+  for (const at of rows) {
+    if (spillOf(at) === 0) continue;
+    const other = last.get(spillOf(at));
+    if (other === undefined || isLater(whole, at, other)) last.set(spillOf(at), at);
   }
-  return rows.filter((row) => row.spill === 0 || last.get(row.spill) === row);
+  return rows.filter((at) => spillOf(at) === 0 || last.get(spillOf(at)) === at);
 }
 
-function isLater(row: FreedRow, other: FreedRow): boolean {
-  if (row.rowid !== null && other.rowid !== null) return row.rowid > other.rowid;
-  return row.score > other.score;
-}
-
-function samePlace(a: RowProof, b: RowProof): boolean {
-  return a.file === b.file && a.offset === b.offset;
+function isLater(whole: WholeRows, at: number, other: number): boolean {
+  const [number, before] = [whole.number(at), whole.number(other)];
+  if (number !== null && before !== null) return number > before;
+  return whole.columns.score[at]! > whole.columns.score[other]!;
 }
 
 /** Finds whole rows that a cut one is a part of, by row number or by its most telling value. */
@@ -77,31 +87,98 @@ class Anchors {
   private readonly rowid: number;
   private readonly byValue = new Map<SqlValue, SqlValue[][]>();
   private readonly byRowid = new Map<number | bigint, SqlValue[][]>();
+  /** Cut rows that are parts of others by their text. */
+  private readonly known = new Set<FreedRow>();
 
-  constructor(table: TableSchema, live: LiveRows, whole: FreedRow[], cut: readonly FreedRow[]) {
+  constructor(
+    private readonly table: TableSchema,
+    live: LiveRows,
+    whole: FreedRows,
+    cut: readonly FreedRow[]
+  ) {
     this.rowid = rowidColumn(table);
     this.column = mostTelling(table, firstValues(live, whole));
-    const rowids = new Set(cut.map(({ rowid }) => rowid));
+    const rowids = new Set(cut.flatMap(({ rowid }) => rowid ?? []));
     const values = new Set(cut.map((row) => (this.column < 0 ? null : row.values[this.column])));
     const keep = (row: { rowid: number | bigint | null; values: SqlValue[] }): void => {
       if (row.rowid !== null && rowids.has(row.rowid)) push(this.byRowid, row.rowid, row.values);
       const value = this.column < 0 ? null : row.values[this.column]!;
       if (this.column >= 0 && values.has(value)) push(this.byValue, value, row.values);
     };
-    for (const row of live) keep(row);
-    for (const row of whole) keep(row);
+    for (const row of isReread(live) ? this.likely(live, cut, values) : live) keep(row);
+    for (const row of this.likelyFreed(whole, rowids, values)) keep(row);
+    this.keepByText(cut, live, whole);
+  }
+
+  /** Whole freed rows that a cut one may be a part of, the others undecoded. */
+  private *likelyFreed(
+    freed: FreedRows,
+    rowids: ReadonlySet<number | bigint>,
+    values: ReadonlySet<SqlValue | undefined>
+  ): Generator<FreedRow> {
+    const stored = this.table.order.indexOf(this.column);
+    const cursor = new RecordCursor();
+    const { whole, encoding } = freed;
+    for (const at of freed.indexes) {
+      const number = whole.number(at);
+      const isNamed = number !== null && rowids.has(number);
+      const isRead = stored >= 0 && whole.point(cursor, at) && stored < cursor.count;
+      if (isNamed || !isRead || values.has(cursor.value(stored, encoding))) yield whole.row(at);
+    }
+  }
+
+  /** Rows of a large table that a cut one may be a part of: all are looked at only for those that lost their number. */
+  private *likely(
+    live: LargeRows,
+    cut: readonly FreedRow[],
+    values: ReadonlySet<SqlValue | undefined>
+  ): Generator<LiveRow> {
+    for (const { rowid } of cut) {
+      const row = typeof rowid === 'number' ? live.numbered(rowid) : undefined;
+      if (row) yield row;
+    }
+    if (this.column < 0 || cut.every(({ rowid }) => rowid !== null)) return;
+    const stored = this.table.order.indexOf(this.column);
+    if (stored < 0) yield* live;
+    else yield* live.holding(stored, (value) => values.has(value));
+  }
+
+  /** Takes note of rows that a cut one without number and telling value is a part of, by what is left of its text. */
+  private keepByText(cut: readonly FreedRow[], live: LiveRows, whole: FreedRows): void {
+    const bare = new Map<string, FreedRow[]>();
+    const columns = new Set<number>();
+    for (const row of cut) {
+      const isNameless = this.column < 0 || row.lost.includes(this.column);
+      const column = isNameless && row.rowid === null ? textOf(row) : -1;
+      const text = row.values[column];
+      if (typeof text !== 'string' || text.length < FIRST_LETTERS) continue;
+      columns.add(column);
+      const key = beginning(column, text);
+      bare.set(key, [...(bare.get(key) ?? []), row]);
+    }
+    for (const column of columns) {
+      const of = (value: SqlValue | undefined): readonly FreedRow[] =>
+        typeof value === 'string' ? (bare.get(beginning(column, value)) ?? []) : [];
+      const stored = this.table.order.indexOf(column);
+      const likely = isReread(live) ? live.holding(stored, (value) => of(value).length > 0) : live;
+      for (const rows of [likely, whole])
+        for (const { values } of rows)
+          for (const row of of(values[column]))
+            if (isCopied(row, values, this.table)) this.known.add(row);
+    }
   }
 
   holds(row: FreedRow): boolean {
+    if (this.known.has(row)) return true;
     const value =
       this.column < 0 || row.lost.includes(this.column) ? undefined : row.values[this.column];
     const byValue = value === undefined ? [] : (this.byValue.get(value) ?? []);
     const byRowid = row.rowid === null ? [] : (this.byRowid.get(row.rowid) ?? []);
-    return [...byValue, ...byRowid].some((whole) => isPartOf(row, whole, this.rowid));
+    return [...byValue, ...byRowid].some((whole) => isCopied(row, whole, this.table));
   }
 }
 
-function firstValues(live: LiveRows, whole: readonly FreedRow[]): SqlValue[][] {
+function firstValues(live: LiveRows, whole: FreedRows): SqlValue[][] {
   const out: SqlValue[][] = [];
   for (const rows of [sampleOf(live), whole]) {
     for (const { values } of rows) {
@@ -123,6 +200,32 @@ function push<K>(map: Map<K, SqlValue[][]>, key: K, values: SqlValue[]): void {
   else map.set(key, [values]);
 }
 
+/** Characters in which two texts must begin alike to be one that was cut. */
+const ALIKE = 12;
+
+/**
+ * Whether a cut row is a copy of a whole one. What stands before the cut must
+ * be the same. The text may end in what was written over it, and what stands
+ * behind it may be that alone.
+ */
+function isCopied(row: FreedRow, whole: SqlValue[], { order, columns }: TableSchema): boolean {
+  for (const column of order) {
+    const value = row.values[column]!;
+    if (columns[column]!.isRowid || row.lost.includes(column)) {
+      if (row.cut?.column !== column) continue;
+      return beginsAlike(value, whole[column]!);
+    }
+    if (!sameValue(value, whole[column]!)) return false;
+  }
+  return true;
+}
+
+function beginsAlike(cut: SqlValue, whole: SqlValue): boolean {
+  if (typeof cut !== 'string' || typeof whole !== 'string') return false;
+  const length = Math.min(cut.length, ALIKE);
+  return length > 0 && cut.slice(0, length) === whole.slice(0, length);
+}
+
 function isPartOf(row: FreedRow, whole: SqlValue[], rowid: number): boolean {
   return row.values.every((value, i) => {
     if (i === rowid && row.rowid === null) return true;
@@ -142,6 +245,8 @@ function sameValue(a: SqlValue, b: SqlValue): boolean {
 }
 
 const SAMPLE = 2000;
+/** Letters by which texts are found; a shorter rest tells nothing. */
+const FIRST_LETTERS = 4;
 
 /**
  * The column with the most different values; -1 when there are no rows. The
@@ -160,6 +265,23 @@ function mostTelling(table: TableSchema, sample: SqlValue[][]): number {
     }
   });
   return best;
+}
+
+/** The text by which a row is best found: the one that was cut, else the longest that is left; -1 where there is none. */
+function textOf({ cut, values, lost }: FreedRow): number {
+  if (cut) return cut.column;
+  let best = -1;
+  let length = 0;
+  for (const [column, value] of values.entries()) {
+    if (typeof value !== 'string' || value.length <= length || lost.includes(column)) continue;
+    best = column;
+    length = value.length;
+  }
+  return best;
+}
+
+function beginning(column: number, text: string): string {
+  return `${column} ${text.slice(0, FIRST_LETTERS)}`;
 }
 
 /** Two cut copies of one row: the longer one stays. */

@@ -12,14 +12,31 @@ export interface PageImage {
   pageAt: (number: number) => Uint8Array | null;
 }
 
+/** Page numbers, both included. */
+export interface PageRange {
+  from: number;
+  to: number;
+}
+
 /** Every page image in the database's files, the current ones first, each byte once. */
 export function* pageImages(database: Database): Generator<PageImage> {
+  yield* currentImages(database, { from: 1, to: database.pages.pageCount });
+  yield* otherImages(database);
+}
+
+/** Pages of the committed state. */
+export function* currentImages({ pages }: Database, { from, to }: PageRange): Generator<PageImage> {
+  const current = (number: number): Uint8Array | null => pages.page(number);
+  for (let number = from; number <= to; number++) {
+    yield { number, ...pages.place(number), origin: 'current', pageAt: current };
+  }
+}
+
+/** What the log, the journal and the file itself hold of other states. */
+export function* otherImages(database: Database): Generator<PageImage> {
   const { pages, log, journal } = database;
   const current = (number: number): Uint8Array | null => pages.page(number);
   const inFile = pages.scattered ? 0 : Math.floor(pages.file.size / pages.pageSize);
-  for (let number = 1; number <= pages.pageCount; number++) {
-    yield { number, ...pages.place(number), origin: 'current', pageAt: current };
-  }
   const fromFile = fileReader(pages.file, pages.pageSize);
   for (let number = 1; number <= inFile; number++) {
     if (number <= pages.pageCount && !pages.isOverlaid(number)) continue;

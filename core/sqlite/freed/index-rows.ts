@@ -1,4 +1,5 @@
-import type { LiveRows } from '../live-rows';
+import type { LiveRow } from '../database';
+import { isReread, type LargeRows, type LiveRows } from '../live-rows';
 import type { SqlValue } from '../record';
 import type { IndexSchema, TableSchema } from '../schema';
 import type { FreedRow, RowProof } from './row';
@@ -12,6 +13,14 @@ export interface IndexEntry {
   proof: RowProof;
 }
 
+/** Rows of a large table that have the numbers which entries name. */
+function* named(live: LargeRows, entries: readonly IndexEntry[]): Generator<LiveRow> {
+  for (const { rowid } of entries) {
+    const row = typeof rowid === 'number' ? live.numbered(rowid) : undefined;
+    if (row) yield row;
+  }
+}
+
 /**
  * Rows of which nothing is left but an entry of an index. What the index does
  * not hold is lost; entries of rows that are known otherwise, live or freed,
@@ -21,7 +30,7 @@ export function rowsFromEntries(
   entries: readonly IndexEntry[],
   table: TableSchema,
   live: LiveRows,
-  freed: readonly FreedRow[]
+  freed: Iterable<FreedRow>
 ): FreedRow[] {
   const rows = new Map<string, FreedRow>();
   for (const index of new Set(entries.map((entry) => entry.index))) {
@@ -29,7 +38,8 @@ export function rowsFromEntries(
     const columns = positions(index, table);
     if (!isTelling(columns, table)) continue;
     const open = new Set(group.map(keyOfEntry));
-    for (const { values } of live) open.delete(keyOf(columns, values));
+    for (const { values } of isReread(live) ? named(live, group) : live)
+      open.delete(keyOf(columns, values));
     for (const { values } of freed) open.delete(keyOf(columns, values));
     for (const entry of group) {
       const key = keyOfEntry(entry);

@@ -44,6 +44,18 @@ export class LayoutSet {
     this.bounds = { keyed: boundsOf(this.keyed), bare: boundsOf(this.bare) };
   }
 
+  private readonly single = new Map<string, LayoutSet>();
+
+  /** The layout of one table or index alone; none where it is not known. */
+  only(name: string): LayoutSet {
+    let known = this.single.get(name);
+    if (!known) {
+      known = new LayoutSet(this.all.filter((layout) => layout.name === name));
+      this.single.set(name, known);
+    }
+    return known;
+  }
+
   boundsOf(shape: 'keyed' | 'bare'): Bounds {
     return this.bounds[shape];
   }

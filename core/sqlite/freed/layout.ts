@@ -1,6 +1,7 @@
 import type { SqlValue } from '../record';
 import type { Affinity } from '../declaration';
 import type { IndexSchema, TableSchema } from '../schema';
+import { learnLetters, noLetters, type Letters } from './letters';
 
 /** What one stored column may hold, from its declaration and from the live rows. */
 export interface LayoutColumn {
@@ -15,6 +16,7 @@ export interface LayoutColumn {
   /** Range of the lengths of texts seen, in UTF-16 units. */
   shortestText: number;
   longestText: number;
+  letters: Letters;
 }
 
 export interface ClassCounts {
@@ -42,6 +44,8 @@ export interface Layout {
   /** Rows of this layout are reported; others only compete for the bytes. */
   wanted: boolean;
   rowsSeen: number;
+  /** How well each class of value suits each column, as of so many rows. */
+  fits?: { rowsSeen: number; byColumn: (number | null)[][] };
 }
 
 export function tableLayout(table: TableSchema, wanted: boolean): Layout {
@@ -99,7 +103,7 @@ export function indexLayout(index: IndexSchema, table: TableSchema): Layout | nu
 function column(affinity: Affinity, notNull: boolean, isRowid: boolean): LayoutColumn {
   const seen = { null: 0, integer: 0, real: 0, text: 0, blob: 0 };
   const ranges = { least: Infinity, most: -Infinity, shortestText: Infinity, longestText: 0 };
-  return { affinity, notNull, isRowid, seen, ...ranges };
+  return { affinity, notNull, isRowid, seen, ...ranges, letters: noLetters() };
 }
 
 function classOfSerial(serial: number): ValueClass {
@@ -136,6 +140,7 @@ function learnValue(target: LayoutColumn, value: SqlValue): void {
   } else if (typeof value === 'string') {
     if (value.length < target.shortestText) target.shortestText = value.length;
     if (value.length > target.longestText) target.longestText = value.length;
+    learnLetters(target.letters, value);
   }
 }
 
@@ -152,17 +157,29 @@ export function learnEntry(
 }
 
 /** Enough live rows to hold what was never seen against a candidate. */
-const ENOUGH_ROWS = 20;
+export const ENOUGH_ROWS = 20;
 
 /**
  * How well a class of value suits a column: bits of evidence, negative when
  * it speaks against, null when SQLite could not have stored it there.
  */
 export function suits(layout: Layout, i: number, serial: number): number | null {
-  const target = layout.columns[i]!;
   if (serial === 10 || serial === 11) return null;
-  if (target.isRowid) return serial === 0 ? 3 : null;
+  const { columns } = layout;
+  if (columns[i]!.isRowid) return serial === 0 ? 3 : null;
+  if (layout.fits?.rowsSeen !== layout.rowsSeen)
+    layout.fits = { rowsSeen: layout.rowsSeen, byColumn: columns.map(() => []) };
+  const known = layout.fits.byColumn[i]!;
   const kind = classOfSerial(serial);
+  const at = CLASSES[kind];
+  const fit = known[at];
+  return fit === undefined ? (known[at] = classSuits(layout, i, kind)) : fit;
+}
+
+const CLASSES: Record<ValueClass, number> = { null: 0, integer: 1, real: 2, text: 3, blob: 4 };
+
+function classSuits(layout: Layout, i: number, kind: ValueClass): number | null {
+  const target = layout.columns[i]!;
   if (kind === 'null') return target.notNull ? null : seenScore(layout, target, kind, 0.5);
   if (target.affinity === 'text') {
     if (kind === 'integer' || kind === 'real') return null;
@@ -184,8 +201,10 @@ function seenScore(layout: Layout, target: LayoutColumn, kind: ValueClass, base:
 /** Evidence from an integer's size against the range of live rows. */
 export function suitsRange(layout: Layout, i: number, value: number): number {
   const { least, most } = layout.columns[i]!;
-  if (layout.rowsSeen < ENOUGH_ROWS || !(least <= most)) return 0;
-  if (value >= least && value <= most) return 1.5;
+  if (!(least <= most)) return 0;
+  // A few rows do not speak against a value, but for one.
+  if (value >= least && value <= most) return 1.5 * Math.min(1, layout.rowsSeen / ENOUGH_ROWS);
+  if (layout.rowsSeen < ENOUGH_ROWS) return 0;
   // Clocks and other large numbers keep to a narrow band; small counters do not.
   const narrow = least > 1e6 && most < least * 4;
   // Zero stands for no time in many stores.
@@ -193,9 +212,10 @@ export function suitsRange(layout: Layout, i: number, value: number): number {
 }
 
 /** Evidence from a text's length: columns that hold codes of one length tell a shifted reading apart. */
-export function suitsLength(layout: Layout, i: number, length: number): number {
+export function suitsLength(layout: Layout, i: number, lengthOf: () => number): number {
   const { shortestText, longestText } = layout.columns[i]!;
   if (layout.rowsSeen < ENOUGH_ROWS || longestText === 0) return 0;
+  const length = lengthOf();
   if (length >= shortestText && length <= longestText) return 1;
   return longestText - shortestText <= 2 ? -5 : 0;
 }

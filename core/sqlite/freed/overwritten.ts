@@ -3,6 +3,7 @@ import type { Candidate, Hints, Region } from './candidate';
 import { cellEnd, type MatchContext, type Reading } from './evaluate';
 import { bodySize, pushFits, readSerials, type LayoutSet } from './intact';
 import { suits, type Layout } from './layout';
+import type { Letters } from './letters';
 import { serialSize } from '../record';
 
 /**
@@ -18,9 +19,13 @@ const AT_BLOCK = 10;
 const AT_OLD_BLOCK = 4;
 const HEADER_LENGTH_AGREES = 7;
 const END_AGREES = 6;
+/** Bytes too few for a block of their own are left behind a cell now and then. */
+const NEAR_END_AGREES = 4;
 /** A suspected block whose own size leads to a known bound was a block. */
 const SIZE_LEADS_TO_BOUND = 6;
 const SIZE_IS_CELL = 8;
+/** Evidence that no guess at a lost header comes near to. */
+const CERTAIN = 66;
 
 interface Attempt {
   page: Uint8Array;
@@ -123,14 +128,22 @@ function knownEnds(
 
 function tryKeyed(attempt: Attempt, layout: Layout): void {
   const { start, page, region } = attempt;
+  const before = attempt.found.length;
   tryHeaderAt(attempt, layout, start + 4);
   const tail = rowidTail(page, start + LOST, region.end);
   if (tail > 0) tryHeaderAt(attempt, layout, start + LOST + tail);
+  for (const length of nineByteTails(page, start + LOST, region.end))
+    if (length !== tail) tryHeaderAt(attempt, layout, start + LOST + length);
+  // A header that survived and agrees in everything needs no guess beside it.
+  if (attempt.certain && attempt.found.slice(before).some(({ score }) => score >= CERTAIN)) return;
   tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
   tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
 }
 
-const NOTHING_LOST: Guess[] = [{ serials: [], half: 0, size: 0 }];
+const NOTHING_LOST: Guesses = {
+  groups: [{ lost: 0, half: 0, bySize: new Map([[0, [{ serials: [], size: 0 }]]]) }],
+  sure: true
+};
 
 function tryBare(attempt: Attempt, layout: Layout): void {
   const { start } = attempt;
@@ -147,6 +160,18 @@ function rowidTail(page: Uint8Array, at: number, end: number): number {
   return 0;
 }
 
+/**
+ * What can be left of a row number of nine bytes, as negative ones and those
+ * past 2^56 have: all of its bytes but the last are continued, and the last
+ * one may be anything.
+ */
+function nineByteTails(page: Uint8Array, at: number, end: number): number[] {
+  let continued = 0;
+  while (continued < 7 && at + continued < end && page[at + continued]! >= 0x80) continued++;
+  // Payload lengths of one to three bytes stand before it.
+  return [6, 7, 8].filter((tail) => continued >= tail - 1);
+}
+
 /** The record header survived whole. */
 function tryHeaderAt(attempt: Attempt, layout: Layout, head: number): void {
   const { page, region } = attempt;
@@ -158,17 +183,9 @@ function tryHeaderAt(attempt: Attempt, layout: Layout, head: number): void {
 }
 
 /** The header's length, and perhaps the first serial types, are lost; `starts` are the guesses for those. */
-function tryLostHeader(attempt: Attempt, layout: Layout, head: number, starts: Guess[]): void {
-  const first = starts[0];
-  if (!first) return;
-  const sure =
-    first.serials.length === 0 || (layout.columns[0]!.isRowid && first.serials.length === 1);
-  for (let count = layout.columns.length; count >= layout.shortest; count--) {
-    for (const half of [false, true]) {
-      const group = starts.filter((guess) => guess.half > 0 === half);
-      if (group.length > 0) tryGroup(attempt, layout, head, count, group, !sure);
-    }
-  }
+function tryLostHeader(attempt: Attempt, layout: Layout, head: number, starts: Guesses): void {
+  for (let count = layout.columns.length; count >= layout.shortest; count--)
+    for (const group of starts.groups) tryGroup(attempt, layout, head, count, group, !starts.sure);
 }
 
 /** All guesses of a group leave the same serial types to be read, so those are read once. */
@@ -177,34 +194,65 @@ function tryGroup(
   layout: Layout,
   head: number,
   count: number,
-  group: Guess[],
+  { lost, half, bySize }: GuessGroup,
   guessed: boolean
 ): void {
-  const { page, start, base } = attempt;
-  const half = group[0]!.half > 0;
+  const { page, start, base, ends } = attempt;
   const low = page[start + LOST]!;
-  if (half && low >= 0x80) return;
-  const lost = group[0]!.serials.length + (half ? 1 : 0);
-  const rest = restSerials(attempt, layout, start + LOST + (half ? 1 : 0), lost, count);
+  if (half > 0 && low >= 0x80) return;
+  const from = start + LOST + (half > 0 ? 1 : 0);
+  const rest = restSerials(attempt, layout, from, lost + (half > 0 ? 1 : 0), count);
   if (!rest) return;
-  for (const guess of group) {
-    const last = half ? guess.half * 128 + low : -1;
-    const headerSize = 1 + guess.serials.length + (half ? 2 : 0) + rest.bytes;
-    if (headerSize > 127) continue;
-    const payload = headerSize + guess.size + (half ? serialSize(last) : 0) + rest.body;
-    if (!endsRight(attempt, layout, head, payload, guessed)) continue;
-    const serials = [...guess.serials, ...(half ? [last] : []), ...rest.serials];
-    judge(attempt, layout, { head, headerSize, serials, base, guessed });
-  }
+  const last = half > 0 ? [half * 128 + low] : [];
+  const headerSize = 1 + lost + 2 * last.length + rest.bytes;
+  if (headerSize > 127) return;
+  const known = headerSize + bodySize(last) + rest.body;
+  const tryAll = (size: number, guesses: readonly Guess[] | undefined): void => {
+    if (!guesses || !endsRight(attempt, layout, head, known + size, guessed)) return;
+    // A guess may take any size, so that a number needs its size is no evidence for it.
+    const doubt = guessed ? DOUBT_A_BYTE * size : 0;
+    for (const guess of guesses) {
+      const serials = [...guess.serials, ...last, ...rest.serials];
+      judge(attempt, layout, { head, headerSize, serials, base: base - doubt, guessed });
+    }
+  };
+  // What does not spill ends where its size says: of few known ends each gives one size.
+  const spills = known + LARGEST_GUESS > leastLocal(layout, attempt.context.usable);
+  if (guessed && !spills && ends.size < bySize.size)
+    for (const end of ends) tryAll(end - head - known, bySize.get(end - head - known));
+  else for (const [size, guesses] of bySize) tryAll(size, guesses);
 }
 
-/** Serial types that lost their bytes: whole ones of one byte each, then perhaps one that kept its second byte. */
+/** Bytes of the values of serial types that were lost whole: two short texts at most. */
+const LARGEST_GUESS = 2 * 57;
+
+/** Payloads up to this size never spill (file format, section 1.6). */
+function leastLocal(layout: Layout, usable: number): number {
+  return layout.shape === 'keyed' ? usable - 35 : Math.floor(((usable - 12) * 64) / 255) - 23;
+}
+
+const DOUBT_A_BYTE = 0.75;
+
+/** Serial types that lost their bytes, of one byte each. */
 interface Guess {
   serials: number[];
-  /** High bits of the serial type whose low seven bits survived; 0 when there is none. */
-  half: number;
-  /** Bytes of the values of `serials`. */
+  /** Bytes of their values. */
   size: number;
+}
+
+/** Guesses that leave the same bytes to be read. */
+interface GuessGroup {
+  /** Serial types that were lost whole. */
+  lost: number;
+  /** High bits of a serial type of two bytes of which the second survived; 0 when there is none. */
+  half: number;
+  bySize: Map<number, Guess[]>;
+}
+
+interface Guesses {
+  groups: GuessGroup[];
+  /** There is only one possibility. */
+  sure: boolean;
 }
 
 interface Rest {
@@ -275,9 +323,14 @@ function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
     headerSize,
     headerStart: head,
     rebuilt: LOST,
-    base: judged.base + (agrees ? END_AGREES : 0) + declaredEvidence(attempt, end)
+    guessed: judged.guessed,
+    base: judged.base + (agrees ? endEvidence(attempt, end) : 0) + declaredEvidence(attempt, end)
   };
   pushFits([layout], page, reading, region, context, found);
+}
+
+function endEvidence({ region }: Attempt, end: number): number {
+  return end < region.end && end > region.end - LOST ? NEAR_END_AGREES : END_AGREES;
 }
 
 function declaredEvidence({ declared, region }: Attempt, end: number): number {
@@ -286,52 +339,69 @@ function declaredEvidence({ declared, region }: Attempt, end: number): number {
   return declared === region.end ? SIZE_LEADS_TO_BOUND : 0;
 }
 
-const guessCache = new WeakMap<Layout, Map<number, Guess[]>>();
+/** As of so many rows, by how many serial types were lost. */
+const guessCache = new WeakMap<Layout, { rowsSeen: number; byLost: Map<number, Guesses> }>();
 
 /** All serial types that the first columns could have had in the `lost` bytes. */
-function guesses(layout: Layout, lost: 1 | 2): Guess[] {
-  const known = guessCache.get(layout) ?? new Map<number, Guess[]>();
-  guessCache.set(layout, known);
-  let list = known.get(lost);
-  if (!list) {
-    list = lost === 1 ? guessOne(layout, 0) : guessTwo(layout);
-    known.set(lost, list);
+function guesses(layout: Layout, lost: 1 | 2): Guesses {
+  let known = guessCache.get(layout);
+  if (known?.rowsSeen !== layout.rowsSeen) {
+    known = { rowsSeen: layout.rowsSeen, byLost: new Map() };
+    guessCache.set(layout, known);
   }
-  return list;
+  let found = known.byLost.get(lost);
+  if (!found) known.byLost.set(lost, (found = makeGuesses(layout, lost)));
+  return found;
 }
 
-function guessOne(layout: Layout, at: number): Guess[] {
-  const out: Guess[] = shortSerials(layout, at).map((serial) => ({
-    serials: [serial],
-    half: 0,
-    size: serialSize(serial)
-  }));
-  // Text of more than 57 bytes has a serial type of two bytes, of which the second survived.
-  if (takesText(layout, at))
-    for (let half = 1; half <= 8; half++) out.push({ serials: [], half, size: 0 });
-  return out;
-}
-
-function guessTwo(layout: Layout): Guess[] {
-  if (layout.columns.length < 2) return [];
-  const second = guessOne(layout, 1);
-  return shortSerials(layout, 0).flatMap((serial) =>
-    second.map((guess) => ({
-      serials: [serial, ...guess.serials],
-      half: guess.half,
-      size: serialSize(serial) + guess.size
+function makeGuesses(layout: Layout, lost: 1 | 2): Guesses {
+  if (layout.columns.length < lost) return { groups: [], sure: false };
+  const before: Guess[] =
+    lost === 1
+      ? [{ serials: [], size: 0 }]
+      : shortSerials(layout, 0).map((serial) => ({ serials: [serial], size: serialSize(serial) }));
+  const whole = before.flatMap(({ serials, size }) =>
+    shortSerials(layout, lost - 1).map((serial) => ({
+      serials: [...serials, serial],
+      size: size + serialSize(serial)
     }))
   );
+  const groups: GuessGroup[] = [{ lost, half: 0, bySize: groupBySize(whole) }];
+  // Text of more than 57 bytes has a serial type of two bytes, of which the second survived.
+  if (takesText(layout, lost - 1))
+    for (let half = 1; half <= 8; half++)
+      groups.push({ lost: lost - 1, half, bySize: groupBySize(before) });
+  return { groups, sure: layout.columns[0]!.isRowid && lost === 1 };
+}
+
+function groupBySize(list: readonly Guess[]): Map<number, Guess[]> {
+  const bySize = new Map<number, Guess[]>();
+  for (const guess of list) {
+    const same = bySize.get(guess.size);
+    if (same) same.push(guess);
+    else bySize.set(guess.size, [guess]);
+  }
+  return bySize;
 }
 
 function shortSerials(layout: Layout, at: number): number[] {
   const out: number[] = [];
+  const length = lengthOfAll(layout.columns[at]!.letters);
   for (let serial = 0; serial < 128; serial++) {
-    const fit = at < layout.columns.length ? suits(layout, at, serial) : null;
+    if (length !== null && serial >= 13 && serial % 2 === 1 && !length.includes(serialSize(serial)))
+      continue;
+    const fit = suits(layout, at, serial);
     if (fit !== null && fit > -3) out.push(serial);
   }
   return out;
 }
+
+/** Bytes, in one encoding or the other, of texts that are all built alike. */
+function lengthOfAll({ shape, texts }: Letters): number[] | null {
+  return shape && texts >= SURELY_ALIKE ? [shape.length, 2 * shape.length] : null;
+}
+
+const SURELY_ALIKE = 20;
 
 function takesText(layout: Layout, at: number): boolean {
   return (suits(layout, at, 129) ?? -9) > -3;

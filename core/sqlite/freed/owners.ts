@@ -2,6 +2,8 @@ import { u32be } from '../../bytes';
 import { cellsOf, holdsRecords, walkTree } from '../btree';
 import type { Database } from '../database';
 import { trunks } from '../freelist';
+import { LeafCells } from '../leaf-cells';
+import { readLeaf } from '../live-rows';
 import type { PageSet } from '../pages';
 
 /** What a page is used for in the committed state. */
@@ -15,9 +17,36 @@ export interface PageUse {
   slack: number;
 }
 
+/** The uses of all pages in a form that can be handed from thread to thread. */
+export interface PackedUses {
+  /** Each use once. */
+  kinds: PageUse[];
+  /** By page number, the index of its use. */
+  indexes: Uint32Array;
+}
+
 /** The use of every page, by page number. */
 export class PageUses {
   private readonly uses: (PageUse | undefined)[] = [];
+
+  static unpack({ kinds, indexes }: PackedUses): PageUses {
+    const uses = new PageUses();
+    for (let number = 0; number < indexes.length; number++)
+      uses.set(number, kinds[indexes[number]!]!);
+    return uses;
+  }
+
+  pack(): PackedUses {
+    const known = new Map<PageUse, number>([[UNKNOWN, 0]]);
+    const indexes = new Uint32Array(this.uses.length);
+    for (let number = 0; number < indexes.length; number++) {
+      const use = this.get(number);
+      let index = known.get(use);
+      if (index === undefined) known.set(use, (index = known.size));
+      indexes[number] = index;
+    }
+    return { kinds: [...known.keys()], indexes };
+  }
 
   get(number: number): PageUse {
     return this.uses[number] ?? UNKNOWN;
@@ -37,11 +66,21 @@ export class PageUses {
 
 const UNKNOWN: PageUse = { role: 'unknown', owner: null, slack: 0 };
 
-/** Finds out what every page is used for by walking all trees, their overflow chains and the free list. */
+/** What was worked out of a database, and for how many roots that damage cut off. */
+const known = new WeakMap<Database, { uses: PageUses; adopted: number }>();
+
+/**
+ * Finds out what every page is used for by walking all trees, their overflow
+ * chains and the free list. The answer is kept, so do not change it.
+ */
 export function mapPages(database: Database): PageUses {
+  const adopted = [...database.adopted.values()].flat().length;
+  const before = known.get(database);
+  if (before?.adopted === adopted) return before.uses;
   const work = mapPagesInSteps(database);
   let step = work.next();
   while (!step.done) step = work.next();
+  known.set(database, { uses: step.value, adopted });
   return step.value;
 }
 
@@ -73,10 +112,18 @@ function* mapTree(
   let done = 0;
   const { pages } = database;
   const report = (): void => undefined;
+  const leaf = new LeafCells();
+  const use: PageUse = { role: 'tree', owner, slack: pages.usable };
   for (const page of walkTree(pages, root, report)) {
     if (++done % PAGES_A_STEP === 0) yield;
-    uses.set(page.number, { role: 'tree', owner, slack: pages.usable });
+    uses.set(page.number, use);
     if (!holdsRecords(page.header.kind)) continue;
+    if (readLeaf(leaf, database, page)) {
+      for (let i = 0; i < leaf.count; i++)
+        if (leaf.overflow[i] !== 0)
+          mapChain(pages, uses, leaf.overflow[i]!, leaf.payload[i]! - leaf.local[i]!, owner);
+      continue;
+    }
     for (const cell of cellsOf(page, pages, report)) {
       if (cell.overflow > 0) mapChain(pages, uses, cell.overflow, cell.payload - cell.local, owner);
     }

@@ -1,13 +1,19 @@
 import { adoptLooseTrees } from '../damaged/adopt';
+import { guessDropped } from '../damaged/dropped';
 import type { Database, LiveRow } from '../database';
+import { decodeRecord } from '../record';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
 import { isReread, readLiveRows, sampleOf, type LiveRows } from '../live-rows';
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
-import { indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
+import type { TextEncoding } from '../../bytes';
+import { ENOUGH_ROWS, indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
 import { inferRowNumbers, sequenceOf } from './rownumbers';
-import type { FreedRow } from './row';
+import { copyOf, FreedRows, WholeRows, type FreedRowList } from './freed-rows';
 import { IndexSupport } from './support';
+import { mapPages } from './owners';
+import { searchAll, type SearchCrew, type ShareFound } from './share';
+import { addSpace, type FreedSpace } from './space';
 import { isSchemaPlace, sweep } from './sweep';
 
 /** A table with everything that could be read of it. */
@@ -20,13 +26,15 @@ export interface RecoveredTable {
   /** The last row number given, where the table counts (AUTOINCREMENT); else null. */
   lastNumber?: number | null;
   live: LiveRows;
-  freed: FreedRow[];
+  freed: FreedRowList;
 }
 
 export interface RecoverProgress {
   stage: 'rows' | 'declarations' | 'freed';
   done: number;
   total: number;
+  /** What has to be waited for before going on. */
+  until?: Promise<unknown>;
 }
 
 export interface RecoverOptions {
@@ -34,6 +42,10 @@ export interface RecoverOptions {
   wanted: (table: TableSchema) => boolean;
   /** Also search what no live structure uses. */
   freed: boolean;
+  /** Other threads that help with large files. */
+  crew?: SearchCrew;
+  /** Takes up how much freed space was searched. */
+  space?: FreedSpace;
   /** Tables with more rows are read again instead of being held. */
   mostHeld?: number;
 }
@@ -56,7 +68,7 @@ export function* recoverTables(
     tables.push({ schema, dropped: schema.root === 0, carved, lastNumber, live, freed: [] });
   }
   if (isCutOff(database) && database.pages.linksHold) yield* readAdopted(database, tables);
-  if (options.freed) yield* fillFreed(database, tables, all);
+  if (options.freed) yield* fillFreed(database, tables, all, options);
   return tables;
 }
 
@@ -101,36 +113,90 @@ function* droppedTables(database: Database): Generator<RecoverProgress, TableSch
   const found = new Map<string, TableSchema>();
   for (const event of sweep(database, { layouts: [layout], only: isSchemaPlace })) {
     if (event.type === 'progress') yield { stage: 'declarations', ...event };
-    if (event.type !== 'row' || event.row.hash === 0) continue;
-    const row = schemaRow(event.row.values);
+    if (event.type !== 'row' || !('record' in event.row)) continue;
+    const row = schemaRow(decodeRecord(event.row.record, database.header.encoding));
     const table = row && tableSchema({ ...row, root: 0 });
     if (!table || table.name !== row!.table || database.table(table.name)) continue;
     if (!found.has(table.name)) found.set(table.name, table);
   }
+  if (found.size === 0) return guessDropped(database);
   return [...found.values()];
 }
 
 function* fillFreed(
   database: Database,
   tables: RecoveredTable[],
-  all: TableSchema[]
+  all: TableSchema[],
+  { space, crew }: RecoverOptions
 ): Generator<RecoverProgress, void> {
   const byName = new Map(tables.map((table) => [table.schema.name, table]));
-  const support = new IndexSupport(database, database.header.encoding);
+  const { encoding } = database.header;
+  const support = new IndexSupport(database);
+  const found = new Map<string, FreedRows>();
+  for (const { schema } of tables) found.set(schema.name, new FreedRows(schema, encoding));
   const layouts = layoutsFor(database, byName, all);
-  for (const event of sweep(database, { layouts })) {
-    if (event.type === 'progress') yield { stage: 'freed', done: event.done, total: event.total };
-    else if (event.type === 'row') byName.get(event.row.table)?.freed.push(event.row);
-    else support.add(event.index, event.values, event.page, event.proof);
+  let shares = yield* search(database, layouts, crew);
+  if (learnFreed(layouts, shares, encoding)) shares = yield* search(database, layouts, crew);
+  for (const share of shares) {
+    for (const [table, rows] of share.rows) found.get(table)?.whole.append(rows);
+    for (const row of share.cut) found.get(row.table)?.add(row);
+    for (const entry of share.entries) support.add(entry);
+    if (space) addSpace(space, share.space);
   }
   for (const table of tables) {
-    for (const row of table.freed) support.resolve(row, table.schema);
-    table.freed = foldRows(table.schema, table.live, table.freed);
-    const { schema, live, freed } = table;
-    for (const row of rowsFromEntries(support.entriesOf(schema), schema, live, freed))
-      freed.push(row);
-    inferRowNumbers(database, table.schema, table.live, table.freed);
+    const { schema, live } = table;
+    const freed = found.get(schema.name)!;
+    support.resolve(freed, schema, live);
+    foldRows(schema, live, freed);
+    freed.cut.push(...rowsFromEntries(support.entriesOf(schema), schema, live, freed));
+    inferRowNumbers(database, schema, live, freed);
+    table.freed = freed;
   }
+}
+
+function* search(
+  database: Database,
+  layouts: Layout[],
+  crew: SearchCrew | undefined
+): Generator<RecoverProgress, ShareFound[]> {
+  const work = searchAll(database, layouts, mapPages(database), crew ?? null);
+  let step = work.next();
+  for (; !step.done; step = work.next()) {
+    if ('until' in step.value) yield { stage: 'freed', done: 1, total: 1, ...step.value };
+    else yield { stage: 'freed', ...step.value };
+  }
+  return step.value;
+}
+
+/** Rows of which no byte is in doubt, from which a table may be known. */
+const BEYOND_DOUBT = 40;
+
+/**
+ * Where hardly a live row tells what a table's columns hold, its whole freed
+ * rows do: then a second search tells readings apart that the first could
+ * not. Says whether anything was learned.
+ */
+function learnFreed(
+  layouts: readonly Layout[],
+  shares: readonly ShareFound[],
+  encoding: TextEncoding
+): boolean {
+  const before = layouts.map((layout) => layout.rowsSeen);
+  for (const layout of layouts) {
+    const { table } = layout;
+    if (!table || !layout.wanted || layout.rowsSeen >= ENOUGH_ROWS) continue;
+    const whole = new WholeRows(table, encoding);
+    for (const { rows } of shares)
+      for (const [name, packed] of rows) if (name === table.name) whole.append(copyOf(packed));
+    const seen = new Set<number>();
+    for (let at = 0; at < whole.count && seen.size < ROWS_LEARNED; at++) {
+      const { rebuilt, score, hash } = whole.facts(at);
+      if (rebuilt > 0 || score < BEYOND_DOUBT || seen.has(hash)) continue;
+      seen.add(hash);
+      learnRow(layout, whole.row(at).values, layout.columns.length);
+    }
+  }
+  return layouts.some(({ rowsSeen }, i) => rowsSeen >= ENOUGH_ROWS && before[i]! < ENOUGH_ROWS);
 }
 
 const ROWS_LEARNED = 2000;

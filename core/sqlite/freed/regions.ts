@@ -1,5 +1,7 @@
 import { u16be } from '../../bytes';
-import { readCell, readPageHeader, type PageHeader } from '../page';
+import { LeafCells } from '../leaf-cells';
+import { readCell, readPageHeader, TABLE_LEAF, type PageHeader } from '../page';
+import { isBlank } from './blank';
 import type { Hints, Region } from './candidate';
 import type { PageUse } from './owners';
 
@@ -58,16 +60,59 @@ function liveTreeArea(page: Uint8Array, number: number, usable: number): SearchA
   const area = nothing();
   const header = readPageHeader(page, number);
   if (!header) return area;
+  area.blocks = freeBlocks(page, header, usable);
+  for (const block of area.blocks) area.hints.blocks.add(block.start);
+  const first = header.pointers + 2 * header.cellCount;
+  const isPlain = header.kind === TABLE_LEAF && leaf.read(page, header, usable, usable);
+  area.regions = isPlain
+    ? betweenCells(leaf, first, usable)
+    : complement(usedBy(page, header, usable), usable);
+  const [gap] = area.regions;
+  if (gap?.start === first && holdsPointersOnly(page, gap, usable)) area.regions.shift();
+  return area;
+}
+
+const leaf = new LeafCells();
+const starts = new Float64Array(leaf.start.length);
+
+/** What lies between the cells of a leaf and behind its pointers. */
+function betweenCells({ count, start, end }: LeafCells, first: number, usable: number): Region[] {
+  // Ends go with their starts through the sorting: a page has fewer than 2^17 bytes.
+  for (let i = 0; i < count; i++) starts[i] = start[i]! * 0x2_0000 + end[i]!;
+  const sorted = starts.subarray(0, count).sort();
+  const free: Region[] = [];
+  let at = first;
+  for (const cell of sorted) {
+    const from = Math.floor(cell / 0x2_0000);
+    if (from - at >= 4) free.push({ start: at, end: from });
+    at = Math.max(at, cell % 0x2_0000);
+  }
+  if (usable - at >= 4) free.push({ start: at, end: usable });
+  return free;
+}
+
+function usedBy(page: Uint8Array, header: PageHeader, usable: number): Region[] {
   const used: Region[] = [{ start: 0, end: header.pointers + 2 * header.cellCount }];
   for (let i = 0; i < header.cellCount; i++) {
     const at = u16be(page, header.pointers + 2 * i);
     const cell = readCell(page, header.kind, at, usable);
     if (cell) used.push({ start: cell.start, end: cell.end });
   }
-  area.blocks = freeBlocks(page, header, usable);
-  for (const block of area.blocks) area.hints.blocks.add(block.start);
-  area.regions = complement(used, usable);
-  return area;
+  return used;
+}
+
+/** Most bytes of pointers that deleted cells leave behind their array for this to be looked for. */
+const MOST_POINTERS = 256;
+
+/** Whether nothing but old cell pointers lies before the cells, as on every page from which cells were deleted. */
+function holdsPointersOnly(page: Uint8Array, { start, end }: Region, usable: number): boolean {
+  let at = start;
+  while (at + 2 <= end && at - start < MOST_POINTERS) {
+    const pointer = u16be(page, at);
+    if (pointer < end || pointer >= usable) break;
+    at += 2;
+  }
+  return isBlank(page, at, end);
 }
 
 /** Follows the chain of free blocks; it runs upwards, so a step back ends it. */

@@ -1,9 +1,11 @@
-import { u32be, type TextEncoding } from '../../bytes';
+import { decodeText, isPrintable, u32be, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
 import { hashBytes } from '../hash';
 import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { Candidate } from './candidate';
+import { firstForeign, judgeLetters, overwrittenAt, type Letters } from './letters';
+import { judgeText } from './textcheck';
 
 /** Where a freed row was found. */
 export interface RowProof {
@@ -38,6 +40,27 @@ export interface FreedRow {
   proofs: RowProof[];
 }
 
+/** Gives a row its number, also in the column that stands for it. */
+export function setNumber(row: FreedRow, table: TableSchema, rowid: number): void {
+  row.rowid = rowid;
+  table.columns.forEach((column, i) => {
+    if (column.isRowid) row.values[i] = rowid;
+  });
+}
+
+/** A row of which every byte was read, undecoded. */
+export interface WholeRow {
+  table: string;
+  rowid: number | bigint | null;
+  /** The record as SQLite writes it: header and values. */
+  record: Uint8Array;
+  hash: number;
+  score: number;
+  rebuilt: number;
+  spill: number;
+  proof: RowProof;
+}
+
 /** Fetches the rest of a payload from overflow pages that nothing uses now. */
 export interface SpillReader {
   usable: number;
@@ -45,32 +68,99 @@ export interface SpillReader {
   page(number: number): Uint8Array | null;
 }
 
-/** The values of a chosen reading, as far as their bytes exist. */
+/** The row of a chosen reading, as far as its bytes exist. */
 export function readRow(
   candidate: Candidate,
   page: Uint8Array,
   spill: SpillReader,
   proof: RowProof
-): FreedRow | null {
+): FreedRow | WholeRow | null {
   const table = candidate.layout.table;
   if (!table) return null;
   const body = gatherBody(candidate, page, spill);
-  const wanted = candidate.payload - candidate.headerSize;
+  const { rowid, score, rebuilt } = candidate;
+  const isWhole = body.length === candidate.payload - candidate.headerSize;
+  if (isWhole && !isOverwritten(candidate, body, spill.encoding)) {
+    const record = recordOf(candidate, body);
+    const hash = hashBytes(record);
+    const common = { table: table.name, rowid, record, hash, score, rebuilt, proof };
+    return { ...common, spill: candidate.overflow };
+  }
   const row: FreedRow = {
     table: table.name,
-    rowid: candidate.rowid,
+    rowid,
     values: [],
     lost: [],
     cut: null,
-    hash: body.length === wanted ? hashRecord(candidate, body) : 0,
-    score: candidate.score,
-    rebuilt: candidate.rebuilt,
+    hash: 0,
+    score,
+    rebuilt,
     inferred: false,
-    spill: body.length === wanted ? candidate.overflow : 0,
+    spill: isWhole ? candidate.overflow : 0,
     proofs: [proof]
   };
   row.values = arrange(table, decodeBody(candidate, body, spill.encoding, table, row), row.rowid);
   return row;
+}
+
+/**
+ * Whether a reading whose serial types were guessed is borne out by its
+ * overflow pages: they are all there, and no text holds what no message does.
+ * Where a cell spills, its end on the page is the same for many guesses.
+ */
+export function isCredible(candidate: Candidate, page: Uint8Array, spill: SpillReader): boolean {
+  const { payload, headerSize, serials, layout } = candidate;
+  const { encoding } = spill;
+  const body = gatherBody(candidate, page, spill);
+  if (body.length < payload - headerSize) return false;
+  let at = 0;
+  for (const [i, serial] of serials.entries()) {
+    const end = at + serialSize(serial);
+    const isText = serial >= 13 && serial % 2 === 1;
+    if (isText && (judgeText(body, at, end, encoding, false) ?? -1) < 0) return false;
+    if (isText && judgeLetters(layout.columns[i]!.letters, body, at, end, encoding) < 0)
+      return false;
+    at = end;
+  }
+  return true;
+}
+
+/** Whether a text holds what no message does, control codes or letters of many scripts: a later write left them there. */
+function isOverwritten(
+  { serials, layout, overflow }: Candidate,
+  body: Uint8Array,
+  encoding: TextEncoding
+): boolean {
+  let at = 0;
+  for (const [i, serial] of serials.entries()) {
+    const end = at + serialSize(serial);
+    const isText = serial >= 13 && serial % 2 === 1;
+    if (isText && hasControl(body, at, end, encoding)) return true;
+    // What lies on overflow pages was not looked at before.
+    if (isText && overflow > 0 && judgeText(body, at, end, encoding, false) === null) return true;
+    if (isText && encoding !== 'utf-8') {
+      const text = decodeText(body.subarray(at, end), encoding);
+      if (overwrittenAt(layout.columns[i]!.letters, text) >= 0) return true;
+    }
+    at = end;
+  }
+  return false;
+}
+
+function hasControl(bytes: Uint8Array, from: number, to: number, encoding: TextEncoding): boolean {
+  if (encoding === 'utf-8') {
+    if (isPrintable(bytes.subarray(from, to))) return false;
+    for (let i = from; i < to; i++) if (isControl(bytes[i]!)) return true;
+    return false;
+  }
+  const [high, low] = encoding === 'utf-16be' ? [0, 1] : [1, 0];
+  for (let i = from; i + 1 < to; i += 2)
+    if (bytes[i + high] === 0 && isControl(bytes[i + low]!)) return true;
+  return false;
+}
+
+function isControl(code: number): boolean {
+  return code < 0x20 ? code !== 9 && code !== 10 && code !== 13 : code === 0x7f;
 }
 
 function gatherBody(candidate: Candidate, page: Uint8Array, spill: SpillReader): Uint8Array {
@@ -109,26 +199,55 @@ function decodeBody(
     const start = at;
     at += size;
     const column = table.order[i]!;
+    const { letters } = candidate.layout.columns[i]!;
     if (at <= body.length) {
       const value = decodeValue(body, start, serial, encoding);
-      return typeof value === 'string' ? cutAtControl(value, column, row, encoding) : value;
+      if (typeof value !== 'string') return value;
+      const over = encoding === 'utf-8' ? malformedAt(value) : overwrittenAt(letters, value);
+      if (over >= 0) markCut(row, column, value.length - over);
+      return cutAtControl(
+        over < 0 ? value : withoutHalf(value.slice(0, over)),
+        column,
+        row,
+        encoding
+      );
     }
     row.lost.push(column);
     if (serial < 13 || serial % 2 === 0 || start >= body.length) return null;
     row.cut ??= { column, bytes: at - body.length };
-    return cutAtControl(decodeCut(body.subarray(start), encoding), column, row, encoding);
+    const cut = decodeCut(body.subarray(start), encoding);
+    return cutAtControl(upTo(cut, letters), column, row, encoding);
   });
+}
+
+/** A text whose end is gone, up to where something else shows: malformed bytes, or a script that no live text holds. */
+function upTo(cut: string, letters: Letters): string {
+  const ends = [cut.indexOf('\ufffd'), firstForeign(letters, cut)].filter((at) => at >= 0);
+  return ends.length === 0 ? cut : withoutHalf(cut.slice(0, Math.min(...ends)));
+}
+
+/** Where bytes were no text; in a row that is not whole they are what was written over it. */
+function malformedAt(text: string): number {
+  return text.indexOf('\ufffd');
+}
+
+/** A character of two units of which only the first is left goes too. */
+function withoutHalf(text: string): string {
+  return /[\ud800-\udbff]$/.test(text) ? text.slice(0, -1) : text;
+}
+
+function markCut(row: FreedRow, column: number, bytes: number): void {
+  if (!row.lost.includes(column)) row.lost.push(column);
+  row.cut ??= { column, bytes };
 }
 
 /** Control codes in freed text are what a later write left there: the text is read up to them. */
 function cutAtControl(text: string, column: number, row: FreedRow, encoding: TextEncoding): string {
   const at = text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/);
   if (at < 0) return text;
-  if (!row.lost.includes(column)) row.lost.push(column);
-  row.cut ??= { column, bytes: new TextEncoder().encode(text.slice(at)).length };
-  row.hash = 0;
+  markCut(row, column, new TextEncoder().encode(text.slice(at)).length);
   // What was written there can begin in the middle of a unit of two bytes, which makes another character of it.
-  return text.slice(0, encoding === 'utf-8' ? at : Math.max(0, at - 1));
+  return withoutHalf(text.slice(0, encoding === 'utf-8' ? at : Math.max(0, at - 1)));
 }
 
 /** Decodes text whose end is gone: a character that was cut in two goes with the lost part. */
@@ -136,16 +255,20 @@ function decodeCut(bytes: Uint8Array, encoding: TextEncoding): string {
   return new TextDecoder(encoding, { ignoreBOM: true }).decode(bytes, { stream: true });
 }
 
-/** The same hash as a live record's payload has: SQLite writes the header in its shortest form. */
-function hashRecord(candidate: Candidate, body: Uint8Array): number {
+/** The record as SQLite wrote it, with its header in the shortest form: its hash is that of the live record. */
+function recordOf(candidate: Candidate, body: Uint8Array): Uint8Array {
   const bytes = new Uint8Array(candidate.payload);
   let at = writeVarint(bytes, 0, candidate.headerSize);
   for (const serial of candidate.serials) at = writeVarint(bytes, at, serial);
   bytes.set(body, candidate.headerSize);
-  return hashBytes(bytes);
+  return bytes;
 }
 
 function writeVarint(out: Uint8Array, at: number, value: number): number {
+  if (value < 128) {
+    out[at] = value;
+    return at + 1;
+  }
   const groups: number[] = [value % 128];
   for (let rest = Math.floor(value / 128); rest > 0; rest = Math.floor(rest / 128)) {
     groups.unshift((rest % 128) | 0x80);

@@ -1,9 +1,10 @@
 import { u16be, u32be } from '../../bytes';
 import type { Database } from '../database';
-import { indexOf, placesOf, type LiveRows } from '../live-rows';
+import { indexOf, isReread, placesOf, type LiveRows } from '../live-rows';
 import { readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
 import type { TableSchema } from '../schema';
-import type { FreedRow } from './row';
+import type { FreedRows } from './freed-rows';
+import { setNumber, type RowProof } from './row';
 
 /**
  * Works out lost row numbers. A leaf page holds one stretch of row numbers,
@@ -15,10 +16,10 @@ export function inferRowNumbers(
   database: Database,
   table: TableSchema,
   live: LiveRows,
-  freed: FreedRow[]
+  freed: FreedRows
 ): void {
   if (table.root === 0 || table.declaration.withoutRowid) return;
-  const nameless = groupBy(freed.filter(isNameless), (row) => row.proofs[0]!.page);
+  const nameless = namelessByPage(table, freed);
   if (nameless.size === 0) return;
   const taken = takenNumbers(live, freed);
   const stretches = leafStretches(database, table, lastNumber(database, table, live));
@@ -28,9 +29,50 @@ export function inferRowNumbers(
     if (!stretch || shuffled.has(page)) continue;
     const missing = missingNumbers(stretch, taken, rows.length);
     if (missing?.length !== rows.length) continue;
-    rows.sort((a, b) => b.proofs[0]!.offset - a.proofs[0]!.offset);
-    rows.forEach((row, i) => give(row, table, missing[i]!));
+    rows.sort((a, b) => b.offset - a.offset);
+    rows.forEach((row, i) => row.give(missing[i]!));
   }
+}
+
+/** A row without a number, where it lies and how to give it one. */
+interface Nameless {
+  offset: number;
+  give(rowid: number): void;
+}
+
+function namelessByPage(
+  table: TableSchema,
+  { whole, indexes, cut }: FreedRows
+): Map<number, Nameless[]> {
+  const found = new Map<number, Nameless[]>();
+  const add = (page: number, row: Nameless): void => {
+    const list = found.get(page);
+    if (list) list.push(row);
+    else found.set(page, [row]);
+  };
+  const { columns } = whole;
+  for (const at of indexes) {
+    if (whole.number(at) !== null || !isInTree(whole.methodOf(at))) continue;
+    const give = (rowid: number): void => {
+      columns.rowid[at] = rowid;
+      columns.inferred[at] = 1;
+    };
+    add(columns.page[at]!, { offset: columns.offset[at]!, give });
+  }
+  for (const row of cut) {
+    const { method, page, offset } = row.proofs[0]!;
+    if (row.rowid !== null || !isInTree(method)) continue;
+    const give = (rowid: number): void => {
+      setNumber(row, table, rowid);
+      row.inferred = true;
+    };
+    add(page, { offset, give });
+  }
+  return found;
+}
+
+function isInTree(method: RowProof['method']): boolean {
+  return method === 'free-block' || method === 'unallocated';
 }
 
 interface Stretch {
@@ -39,20 +81,16 @@ interface Stretch {
   to: number;
 }
 
-function isNameless(row: FreedRow): boolean {
-  const { method } = row.proofs[0]!;
-  return row.rowid === null && (method === 'free-block' || method === 'unallocated');
-}
-
 /** Tells which row numbers some row has. */
 interface Taken {
   has(number: number): boolean;
 }
 
-function takenNumbers(live: LiveRows, freed: FreedRow[]): Taken {
+function takenNumbers(live: LiveRows, { whole, indexes, cut }: FreedRows): Taken {
   const known = indexOf(live);
   const taken = new Set<number>();
-  for (const { rowid } of freed) if (typeof rowid === 'number') taken.add(rowid);
+  for (const at of indexes) taken.add(whole.columns.rowid[at]!);
+  for (const { rowid } of cut) if (typeof rowid === 'number') taken.add(rowid);
   return { has: (number) => taken.has(number) || known.hashOf(number) !== undefined };
 }
 
@@ -70,6 +108,7 @@ export function sequenceOf(database: Database, table: TableSchema): number | nul
 function lastNumber(database: Database, table: TableSchema, live: LiveRows): number {
   const counted = sequenceOf(database, table);
   if (counted !== null) return counted;
+  if (isReread(live)) return live.last;
   let last = 0;
   for (const { rowid } of placesOf(live))
     if (typeof rowid === 'number' && rowid > last) last = rowid;
@@ -81,12 +120,18 @@ function leafStretches(database: Database, table: TableSchema, last: number): Ma
   const { pages } = database;
   const found = new Map<number, Stretch>();
   const seen = new Set<number>();
+  let areLeaves = false;
   const visit = (number: number, stretch: Stretch): void => {
+    // All leaves are equally deep: one of them tells what the pages beside it are.
+    if (areLeaves) return void found.set(number, stretch);
     const page = seen.has(number) || !pages.inRange(number) ? null : pages.page(number);
     const header = page && readPageHeader(page, number);
     if (!page || !header) return;
     seen.add(number);
-    if (header.kind === TABLE_LEAF) found.set(number, stretch);
+    if (header.kind === TABLE_LEAF) {
+      found.set(number, stretch);
+      areLeaves = true;
+    }
     if (header.kind !== TABLE_INTERIOR) return;
     let from = stretch.from;
     for (let i = 0; i < header.cellCount; i++) {
@@ -97,6 +142,7 @@ function leafStretches(database: Database, table: TableSchema, last: number): Ma
       from = cell.rowid + 1;
     }
     visit(header.rightChild, { from, to: stretch.to });
+    areLeaves = false;
   };
   visit(table.root, { from: 1, to: last });
   return found;
@@ -107,6 +153,7 @@ function leafStretches(database: Database, table: TableSchema, last: number): Ma
  * higher the number, the lower the offset. Rows come in the order of the tree.
  */
 function shuffledPages(live: LiveRows): Set<number> {
+  if (isReread(live)) return live.shuffled();
   const shuffled = new Set<number>();
   let page = 0;
   let offset = Infinity;
@@ -127,22 +174,4 @@ function missingNumbers({ from, to }: Stretch, taken: Taken, most: number): numb
     if (missing.length > most) return null;
   }
   return missing;
-}
-
-function give(row: FreedRow, table: TableSchema, rowid: number): void {
-  row.rowid = rowid;
-  row.inferred = true;
-  table.columns.forEach((column, i) => {
-    if (column.isRowid) row.values[i] = rowid;
-  });
-}
-
-function groupBy<T>(items: T[], key: (item: T) => number): Map<number, T[]> {
-  const groups = new Map<number, T[]>();
-  for (const item of items) {
-    const list = groups.get(key(item));
-    if (list) list.push(item);
-    else groups.set(key(item), [item]);
-  }
-  return groups;
 }

@@ -1,6 +1,6 @@
-import type { Database } from '../database';
-import { mapPages } from './owners';
-import { freeArea } from './regions';
+import { isBlank } from './blank';
+import type { PageUse } from './owners';
+import type { SearchArea } from './regions';
 
 /** How much of the committed state's pages nothing uses, and how much of that holds zeros only. */
 export interface FreedSpace {
@@ -10,26 +10,29 @@ export interface FreedSpace {
   freePages: number;
 }
 
-/** Measures free blocks and free pages; space that was never used counts as neither. */
-export function freedSpace(database: Database): FreedSpace {
-  const uses = mapPages(database);
-  const { pages } = database;
-  const space: FreedSpace = { bytes: 0, wiped: 0, freePages: 0 };
-  for (let number = 1; number <= pages.pageCount; number++) {
-    const page = pages.page(number);
-    const use = uses.get(number);
-    if (!page) continue;
-    const free = use.role === 'free' || use.role === 'trunk';
-    if (free) space.freePages++;
-    const area = freeArea(page, number, use, pages.usable);
+export function noSpace(): FreedSpace {
+  return { bytes: 0, wiped: 0, freePages: 0 };
+}
+
+/** Counts free blocks and free pages of the committed state; space that was never used is neither. */
+export function countSpace(
+  space: FreedSpace,
+  page: Uint8Array,
+  { role }: PageUse,
+  { regions, blocks }: SearchArea
+): void {
+  const free = role === 'free' || role === 'trunk';
+  if (free) space.freePages++;
+  for (const span of free ? regions : blocks) {
     // A block's own header is no content.
-    const spans = free
-      ? area.regions
-      : area.blocks.map((b) => ({ start: b.start + 4, end: b.end }));
-    for (const { start, end } of spans) {
-      space.bytes += end - start;
-      if (page.subarray(start, end).every((byte) => byte === 0)) space.wiped += end - start;
-    }
+    const start = free ? span.start : span.start + 4;
+    space.bytes += span.end - start;
+    if (isBlank(page, start, span.end)) space.wiped += span.end - start;
   }
-  return space;
+}
+
+export function addSpace(into: FreedSpace, more: FreedSpace): void {
+  into.bytes += more.bytes;
+  into.wiped += more.wiped;
+  into.freePages += more.freePages;
 }

@@ -1,9 +1,11 @@
 import type { TextEncoding } from '../../bytes';
 import type { Database } from '../database';
+import { indexOf, type LiveRows } from '../live-rows';
 import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { IndexSchema, TableSchema } from '../schema';
 import type { Candidate } from './candidate';
 import type { IndexEntry } from './index-rows';
+import type { FreedRows } from './freed-rows';
 import type { FreedRow, RowProof } from './row';
 
 /**
@@ -13,26 +15,44 @@ import type { FreedRow, RowProof } from './row';
  */
 const SURE = 36;
 
+/** A freed entry of the index of that name. */
+export interface SupportEntry extends Omit<IndexEntry, 'index'> {
+  name: string;
+  rebuilt: number;
+}
+
+/** What a reading says as an index entry; null where it is not all there. */
+export function entryOf(
+  candidate: Candidate,
+  page: Uint8Array,
+  encoding: TextEncoding,
+  proof: RowProof
+): SupportEntry | null {
+  const { layout, rebuilt, score } = candidate;
+  if (candidate.cut || candidate.overflow !== 0) return null;
+  const values = entryValues(candidate, page, encoding);
+  const rowid = values.pop();
+  if (typeof rowid !== 'number' && typeof rowid !== 'bigint') return null;
+  return { name: layout.name, values, rowid, rebuilt, score, proof };
+}
+
 export class IndexSupport {
   /** For each index: joined column values to row numbers. */
   private readonly entries = new Map<string, Map<string, Set<number | bigint>>>();
 
   private readonly found: IndexEntry[] = [];
 
-  constructor(
-    private readonly database: Database,
-    private readonly encoding: TextEncoding
-  ) {}
+  private readonly indexes: ReadonlyMap<string, IndexSchema>;
 
-  add(name: string, candidate: Candidate, page: Uint8Array, proof: RowProof): void {
-    if (candidate.cut || candidate.overflow !== 0) return;
-    const values = entryValues(candidate, page, this.encoding);
-    const rowid = values.pop();
-    if (typeof rowid !== 'number' && typeof rowid !== 'bigint') return;
-    const index = candidate.layout.index;
+  constructor(private readonly database: Database) {
+    this.indexes = new Map(database.indexes.map((index) => [index.name, index]));
+  }
+
+  add({ name, values, rowid, rebuilt, score, proof }: SupportEntry): void {
+    const index = this.indexes.get(name);
     // Only an entry of which no byte is a guess may stand for a row by itself.
-    if (index && index.columns.length > 1 && candidate.rebuilt === 0 && candidate.score >= SURE)
-      this.found.push({ index, values, rowid, score: candidate.score, proof });
+    if (index && index.columns.length > 1 && rebuilt === 0 && score >= SURE)
+      this.found.push({ index, values, rowid, score, proof });
     const map = this.entries.get(name) ?? new Map<string, Set<number | bigint>>();
     this.entries.set(name, map);
     const key = keyOf(values);
@@ -46,21 +66,41 @@ export class IndexSupport {
     return this.found.filter(({ index }) => index.table === table.name);
   }
 
-  /** Gives a row its number when the indexes of its table name one and only one. */
-  resolve(row: FreedRow, table: TableSchema): void {
-    if (row.rowid !== null || row.lost.length > 0) return;
-    for (const index of this.database.indexes) {
-      if (index.table !== table.name) continue;
-      const rowids = this.lookUp(index, table, row.values);
-      if (rowids?.size !== 1) continue;
-      const [rowid] = rowids;
-      row.rowid = rowid!;
-      row.score += 6;
-      table.columns.forEach((column, i) => {
-        if (column.isRowid) row.values[i] = rowid!;
-      });
-      return;
+  /**
+   * Gives complete rows their numbers where the indexes of their table name
+   * one and only one, which no live row and no other of them has.
+   */
+  resolve({ whole }: FreedRows, table: TableSchema, live: LiveRows): void {
+    const indexes = this.database.indexes.filter(
+      ({ name, table: of }) => of === table.name && this.entries.has(name)
+    );
+    if (indexes.length === 0) return;
+    const known = indexOf(live);
+    const named = new Map<number | bigint, number[]>();
+    for (let at = 0; at < whole.count; at++) {
+      const rowid = whole.number(at) === null ? this.numberOf(whole.row(at), indexes, table) : null;
+      if (rowid === null || known.hashOf(rowid) !== undefined) continue;
+      named.set(rowid, [...(named.get(rowid) ?? []), at]);
     }
+    const hashes = whole.columns.hash;
+    for (const [rowid, rows] of named) {
+      if (rows.some((at) => hashes[at] !== hashes[rows[0]!])) continue;
+      for (const at of rows) {
+        whole.setNumber(at, rowid);
+        whole.columns.score[at]! += 6;
+      }
+    }
+  }
+
+  private numberOf(
+    { values }: FreedRow,
+    indexes: readonly IndexSchema[],
+    table: TableSchema
+  ): number | bigint | null {
+    const found = indexes
+      .map((index) => this.lookUp(index, table, values))
+      .find((rowids) => rowids?.size === 1);
+    return found ? [...found][0]! : null;
   }
 
   private lookUp(

@@ -1,21 +1,36 @@
 import type { Database } from '../database';
 import { chooseReadings, type Candidate, type Hints, type Region } from './candidate';
 import { shorten, type MatchContext } from './evaluate';
-import { pageImages, type PageImage } from './images';
+import { currentImages, otherImages, pageImages, type PageImage, type PageRange } from './images';
 import { findIntact, LayoutSet } from './intact';
 import type { Layout } from './layout';
 import { findOverwritten, overwrittenAt } from './overwritten';
-import { mapPages, type PageUses } from './owners';
+import { mapPages, type PageUse, type PageUses } from './owners';
+import { isBlank } from './blank';
+import { countSpace, type FreedSpace } from './space';
 import { freeArea, staleArea, type SearchArea } from './regions';
-import { readRow, type FreedRow, type RowProof, type SpillReader } from './row';
+import {
+  isCredible,
+  readRow,
+  type FreedRow,
+  type RowProof,
+  type SpillReader,
+  type WholeRow
+} from './row';
 
 export type SweepEvent =
-  | { type: 'row'; row: FreedRow }
+  | { type: 'row'; row: FreedRow | WholeRow }
   | { type: 'support'; index: string; values: Candidate; page: Uint8Array; proof: RowProof }
   | { type: 'progress'; done: number; total: number };
 
 export interface SweepPlan {
   layouts: Layout[];
+  /** Counts the freed space of the committed state, where it is given. */
+  space?: FreedSpace;
+  /** What every page is used for, where that is known already. */
+  uses?: PageUses;
+  /** Current pages to search, or with null what is no current page; everything when absent. */
+  range?: PageRange | null;
   /** Pages to search; all when absent. */
   only?: (image: PageImage, uses: PageUses) => boolean;
 }
@@ -35,17 +50,22 @@ const PROGRESS_EVERY = 8;
  * them: folding is the caller's next step.
  */
 export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEvent> {
-  const uses = mapPages(database);
+  const uses = plan.uses ?? mapPages(database);
   const layouts = new LayoutSet(plan.layouts);
   const context = contextOf(database);
   const total = countImages(database);
   let done = 0;
-  for (const image of pageImages(database)) {
+  for (const image of imagesOf(database, plan.range)) {
     if (done++ % PROGRESS_EVERY === 0) yield { type: 'progress', done, total };
     if (plan.only && !plan.only(image, uses)) continue;
-    yield* sweepImage(database, image, uses, layouts, context);
+    yield* sweepImage(database, image, uses, layouts, context, plan.space);
   }
   yield { type: 'progress', done: total, total };
+}
+
+function imagesOf(database: Database, range: PageRange | null | undefined): Generator<PageImage> {
+  if (range === undefined) return pageImages(database);
+  return range === null ? otherImages(database) : currentImages(database, range);
 }
 
 function contextOf({ pages, header }: Database): MatchContext {
@@ -78,11 +98,12 @@ function* sweepImage(
   image: PageImage,
   uses: PageUses,
   layouts: LayoutSet,
-  context: MatchContext
+  context: MatchContext,
+  space: FreedSpace | undefined
 ): Generator<SweepEvent> {
-  const spill = spillReader(database, image, uses);
   const { role } = uses.get(image.number);
-  for (const { reading, page, area } of readImage(database, image, uses, layouts, context)) {
+  const spill = spillReader(database, image, uses);
+  for (const { reading, page, area } of readImage(database, image, uses, layouts, context, space)) {
     if (!reading.layout.wanted) continue;
     const proof = proofOf(reading, image, area, role, database.carved);
     if (reading.layout.index) {
@@ -100,7 +121,8 @@ function* readImage(
   image: PageImage,
   uses: PageUses,
   layouts: LayoutSet,
-  context: MatchContext
+  context: MatchContext,
+  space?: FreedSpace
 ): Generator<{ reading: Candidate; page: Uint8Array; area: SearchArea }> {
   const { pageSize } = database.pages;
   const current = image.origin === 'current';
@@ -110,12 +132,30 @@ function* readImage(
   const area = current
     ? freeArea(page, image.number, use, context.usable)
     : staleArea(page, image.number, context.usable);
+  const spill = spillReader(database, image, uses);
+  const local = { ...context, isCredible: (guess: Candidate) => isCredible(guess, page, spill) };
+  if (current && space) countSpace(space, page, use, area);
   const end = current ? database.pages.end(image.number) : pageSize;
   for (const whole of area.regions) {
     const region = { start: whole.start, end: Math.min(whole.end, end) };
-    for (const reading of readRegion(page, region, area.hints, layouts, use.owner, context))
+    const possible = isBlockOf(use, area, region) ? layouts.only(use.owner!) : layouts;
+    for (const reading of readRegion(page, region, area.hints, possible, use.owner, local))
       yield { reading, page, area };
   }
+}
+
+/** Up to three bytes too few for a block of their own stay behind a cell. */
+const LEFT_OVER = 3;
+
+/** Whether a region is a free block of a live tree's page: nothing but cells of that tree was ever freed into it. */
+function isBlockOf({ role, owner }: PageUse, { blocks }: SearchArea, region: Region): boolean {
+  if (role !== 'tree' || owner === null) return false;
+  return blocks.some(({ start, end }) => start === region.start && end + LEFT_OVER >= region.end);
+}
+
+interface PageContext extends MatchContext {
+  /** Whether what lies on overflow pages bears a guess out. */
+  isCredible: (guess: Candidate) => boolean;
 }
 
 function wholePage({ source, offset }: PageImage, size: number): Uint8Array | null {
@@ -129,14 +169,15 @@ function readRegion(
   hints: Hints,
   layouts: LayoutSet,
   owner: string | null,
-  context: MatchContext
+  context: PageContext
 ): Candidate[] {
-  if (isBlank(page, region)) return [];
+  if (isBlank(page, region.start, region.end)) return [];
   const whole = wholeBlock(page, region, hints, layouts, owner, context);
   if (whole) return [whole];
   const intact = findIntact(page, region, layouts, hints, context);
   const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact, owner));
   const believed = all.filter((candidate) => {
+    if (candidate.guessed && candidate.overflow > 0 && !context.isCredible(candidate)) return false;
     const owned = candidate.layout.name === owner;
     if (owned) candidate.score += OWNER_BONUS;
     const named = hints.pointers.has(candidate.start);
@@ -161,7 +202,7 @@ function wholeBlock(
   const own = layouts.byName.get(owner ?? '');
   if (!own || !hints.blocks.has(region.start)) return null;
   const found = overwrittenAt(page, region, own, context).filter(
-    ({ end, score, cut }) => end > region.end - 4 && score >= BEYOND_DOUBT && !cut
+    ({ end, score, cut }) => end > region.end - 4 && score >= beyondDoubt(own) && !cut
   );
   const [best, second] = found.sort((a, b) => b.score - a.score);
   if (!best || (second && second.bodyStart !== best.bodyStart && second.score > best.score - 10))
@@ -172,6 +213,11 @@ function wholeBlock(
 
 /** Evidence for a cell that fills its block; a text of two merged cells has control codes, which speak against it. */
 const BEYOND_DOUBT = 48;
+
+/** Entries of an index only help, and have fewer values to agree. */
+function beyondDoubt({ index }: Layout): number {
+  return index ? BELIEVED_ELSEWHERE : BEYOND_DOUBT;
+}
 
 /** Readings whose values begin at the same byte are readings of one cell: the best of them stays, of equals the one that claims fewer bytes. */
 function bestPerCell(believed: Candidate[]): Candidate[] {
@@ -207,12 +253,6 @@ function cutByLater(believed: Candidate[], page: Uint8Array, context: MatchConte
     const short = shorten(candidate, page, later, context);
     return short && short.score >= BELIEVED_CUT ? [short] : [];
   });
-}
-
-/** Wiped space is common and quick to tell. */
-function isBlank(page: Uint8Array, region: Region): boolean {
-  for (let at = region.start; at < region.end; at++) if (page[at] !== 0) return false;
-  return true;
 }
 
 function proofOf(

@@ -1,4 +1,7 @@
-import type { TextEncoding } from '../../bytes';
+import { isPrintable, type TextEncoding } from '../../bytes';
+
+/** From here on the usual case is worth a look of its own. */
+const LONG = 16;
 
 /**
  * Judges stored text bytes without making a string: null when they are not
@@ -17,6 +20,7 @@ export function judgeText(
 }
 
 function judgeUtf8(bytes: Uint8Array, from: number, to: number, open: boolean): number | null {
+  if (to - from >= LONG && isPrintable(bytes.subarray(from, to))) return score(to - from, 0);
   let controls = 0;
   let at = from;
   while (at < to) {

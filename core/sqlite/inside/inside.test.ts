@@ -40,7 +40,7 @@ test('each byte of a live and of a freed record is named, and the fields are its
     );
     covers(cell.spans, row.offset - cell.pageOffset, row.length);
   }
-  for (const row of sms.freed.filter(({ lost }) => lost.length === 0)) {
+  for (const row of [...sms.freed].filter(({ lost }) => lost.length === 0)) {
     const place = row.proofs[0]!;
     const cell = explainCell(database, layouts, uses, place)!;
     assert.ok(cell, `the record at ${place.offset} is read again`);

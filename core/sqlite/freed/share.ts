@@ -1,0 +1,154 @@
+import type { Database } from '../database';
+import { FreedRows, type PackedRows } from './freed-rows';
+import type { PageRange } from './images';
+import type { Layout } from './layout';
+import { PageUses, type PackedUses } from './owners';
+import type { FreedRow } from './row';
+import { noSpace, type FreedSpace } from './space';
+import { entryOf, type SupportEntry } from './support';
+import { sweep } from './sweep';
+
+/** Everything that another thread needs to know before it can search pages of a database. */
+export interface SharePlan {
+  layouts: Layout[];
+  uses: PackedUses;
+}
+
+/** What a stretch of pages holds, in a form that can be handed from thread to thread. */
+export interface ShareFound {
+  /** Complete rows, by table. */
+  rows: [table: string, rows: PackedRows][];
+  /** Rows of which something is lost. */
+  cut: FreedRow[];
+  entries: SupportEntry[];
+  space: FreedSpace;
+}
+
+/** Threads that search parts of a database beside this one. */
+export interface SearchCrew {
+  /** Tells them what is to be searched; each then waits for stretches. */
+  begin(plan: SharePlan): ShareSearcher[];
+}
+
+/** One of them. A stretch whose search fails is searched here instead. */
+export interface ShareSearcher {
+  search(range: PageRange): Promise<ShareFound>;
+}
+
+/** Searches a stretch of pages, or with null what lies elsewhere than in the current pages. Yields the images done. */
+export function* searchShare(
+  database: Database,
+  layouts: Layout[],
+  uses: PageUses,
+  range: PageRange | null
+): Generator<number, ShareFound> {
+  const { encoding } = database.header;
+  const found = new Map<string, FreedRows>();
+  for (const { table, wanted } of layouts)
+    if (table && wanted) found.set(table.name, new FreedRows(table, encoding));
+  const share: ShareFound = { rows: [], cut: [], entries: [], space: noSpace() };
+  for (const event of sweep(database, { layouts, uses, range, space: share.space })) {
+    switch (event.type) {
+      case 'progress':
+        yield event.done;
+        break;
+      case 'row':
+        if ('record' in event.row) found.get(event.row.table)?.add(event.row);
+        else share.cut.push(event.row);
+        break;
+      case 'support': {
+        const entry = entryOf(event.values, event.page, encoding, event.proof);
+        if (entry) share.entries.push(entry);
+      }
+    }
+  }
+  for (const [table, rows] of found)
+    if (rows.length > 0) share.rows.push([table, rows.whole.take()]);
+  return share;
+}
+
+/** Memory that can be handed over instead of being copied. */
+export function transferOf({ rows }: ShareFound): ArrayBuffer[] {
+  return rows.flatMap(([, { columns, segments }]) =>
+    [...Object.values(columns), ...segments].map(({ buffer }) => buffer as ArrayBuffer)
+  );
+}
+
+/** Files below this many pages are searched by one thread. */
+const LEAST_SHARED = 2048;
+/** Pages of one stretch: enough to outweigh the handing over, few enough that all threads end together. */
+const STRETCH = 1024;
+
+export type ShareStep = { done: number; total: number } | { until: Promise<unknown> };
+
+/**
+ * Searches everything, with the help of other threads where there are any.
+ * What was found comes in the order of the pages, whoever searched them.
+ */
+export function* searchAll(
+  database: Database,
+  layouts: Layout[],
+  uses: PageUses,
+  crew: SearchCrew | null
+): Generator<ShareStep, ShareFound[]> {
+  const { pageCount } = database.pages;
+  const isShared = crew !== null && pageCount >= LEAST_SHARED;
+  const ranges = stretches(pageCount, isShared ? STRETCH : pageCount);
+  const found: (ShareFound | undefined)[] = ranges.map(() => undefined);
+  const waiting = ranges.map((_, i) => i);
+  const searchers = isShared ? crew.begin({ layouts, uses: uses.pack() }) : [];
+  const helping = searchers.map((searcher) => help(searcher, ranges, waiting, found));
+  let done = 0;
+  const total = Math.max(1, pageCount);
+  const own = function* (i: number): Generator<ShareStep, void> {
+    const work = searchShare(database, layouts, uses, ranges[i]!);
+    let step = work.next();
+    for (; !step.done; step = work.next()) {
+      done = found.reduce((sum, share, at) => sum + (share ? sizeOf(ranges[at]!) : 0), 0);
+      yield { done: Math.min(total, done + step.value), total };
+    }
+    found[i] = step.value;
+  };
+  for (let i = waiting.shift(); i !== undefined; i = waiting.shift()) yield* own(i);
+  const others = yield* elsewhere(database, layouts, uses);
+  for (const end of helping) yield { until: end };
+  for (const i of ranges.keys()) if (!found[i]) yield* own(i);
+  return [...found.filter((share) => share !== undefined), others];
+}
+
+function* elsewhere(
+  database: Database,
+  layouts: Layout[],
+  uses: PageUses
+): Generator<ShareStep, ShareFound> {
+  const work = searchShare(database, layouts, uses, null);
+  let step = work.next();
+  for (; !step.done; step = work.next()) yield { done: step.value, total: Infinity };
+  return step.value;
+}
+
+/** Lets another thread take stretches until none is left; one that failed stays unfound. */
+async function help(
+  searcher: ShareSearcher,
+  ranges: readonly PageRange[],
+  waiting: number[],
+  found: (ShareFound | undefined)[]
+): Promise<void> {
+  for (let i = waiting.shift(); i !== undefined; i = waiting.shift()) {
+    const share = await searcher.search(ranges[i]!).catch(() => null);
+    // A thread that died does no more work; this one does what it leaves.
+    if (share === null) return;
+    found[i] = share;
+  }
+}
+
+function stretches(pages: number, size: number): PageRange[] {
+  const out: PageRange[] = [];
+  for (let from = 1; from <= pages; from += size)
+    out.push({ from, to: Math.min(pages, from + size - 1) });
+  return out;
+}
+
+function sizeOf({ from, to }: PageRange): number {
+  return to - from + 1;
+}
