@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { test } from 'node:test';
 import { passOver } from '../core/tests/pass';
 import { makeEvidence } from './evidence';
+import { MORE_SOURCES } from './more';
 import { CHARACTERS } from './people';
 import { writeScript } from './script';
 import { BEATS } from './story';
@@ -26,6 +27,15 @@ test('numbers come from the ranges reserved for fiction', () => {
   for (const { address } of Object.values(CHARACTERS)) {
     assert.match(address, /^(\+447700900\d{3}|\d{5}|[a-z]+@[a-z]+\.example)$/);
   }
+});
+
+test('the line that was taken back on the office computer lies in its log', async () => {
+  const { files } = MORE_SOURCES.find(({ folder }) => folder === 'computer')!;
+  const { findings } = await passOver(files);
+  const said = findings.messages.find(({ body }) => body.includes('the oak for half'))!;
+  assert.equal(said.state, 'recovered');
+  assert.ok(said.proofs.every(({ method }) => method === 'log'));
+  assert.equal(findings.messages.find(({ body }) => body === 'Exactly.')?.state, 'live');
 });
 
 test('every deleted beat of the story can be recovered, in its place', async () => {

@@ -1,4 +1,5 @@
 import initSqlJs from 'sql.js';
+import { writeLog } from '../../bench/log';
 import { picture } from './pictures';
 import { smallTalk } from './talk';
 
@@ -17,8 +18,10 @@ CREATE TABLE Calls(id INTEGER PRIMARY KEY, begin_timestamp INTEGER, duration INT
 /** The office computer's user profile: the desktop program's store, and two older copies of it. */
 export function computerProfile(): Record<string, Uint8Array> {
   const plan = picture(41);
+  const current = store(150, 40, plan.length);
   return {
-    'Profile/eirin.desk/main.db': store(150, 40, plan.length),
+    'Profile/eirin.desk/main.db': current,
+    'Profile/eirin.desk/main.db-wal': lastEvening(current),
     'Profile/eirin.desk/main.db.bak': store(110, 0, plan.length),
     'Profile/eirin.desk/old/main (2).db': store(60, 0, plan.length),
     'Documents/Received files/hull plan.png': plan,
@@ -26,6 +29,38 @@ export function computerProfile(): Record<string, Uint8Array> {
       'Date,Item,Amount\n2025-09-01,Deposit yard,80000\n2025-09-02,Rope,412\n2025-09-05,Paint,960\n'
     )
   };
+}
+
+/** What the program had written but not yet moved into its file when the computer was taken: Halvard takes a line back. */
+function lastEvening(current: Uint8Array): Uint8Array {
+  const last = lastNumber(current);
+  const at = (minutes: number): number => Math.floor(FROM / 1000) + 96 * 86_400 + minutes * 60;
+  const said = (nth: number, own: boolean, minutes: number, text: string): string =>
+    `INSERT INTO Messages VALUES(${last + nth},1,${own ? "'eirin.desk','Eirin Vold'" : "'halvard.yard','Halvard Nystuen'"},${at(minutes)},61,'${text}',NULL,NULL)`;
+  const evening = [
+    said(1, false, 0, 'Between us: the mill gave me the oak for half. Keep that out of the quote.'),
+    `${said(2, true, 4, 'I did not read that.')}; ${said(3, false, 9, 'Read what?')}`,
+    `PRAGMA secure_delete=ON; DELETE FROM Messages WHERE id = ${last + 1}`,
+    said(4, true, 31, 'Exactly.')
+  ];
+  let now = current;
+  const commits = evening.map((sql) => ({ bytes: (now = after(now, sql)) }));
+  return writeLog(current, commits, { pageSize: 4096 });
+}
+
+function lastNumber(bytes: Uint8Array): number {
+  const db = new SQL.Database(bytes);
+  const [answer] = db.exec('SELECT max(id) FROM Messages');
+  db.close();
+  return Number(answer!.values[0]![0]);
+}
+
+function after(bytes: Uint8Array, sql: string): Uint8Array {
+  const db = new SQL.Database(bytes);
+  db.run(sql);
+  const out = db.export();
+  db.close();
+  return out;
 }
 
 /** `removed` of the oldest lines were deleted by the program's own tidying. */
