@@ -18,8 +18,14 @@ const LANGUAGES =
     ' '
   );
 
-const months = monthNames();
-const halves = halfNames();
+/** Both take a while to gather, so they are gathered when they are first asked for. */
+const months = whenAsked(monthNames);
+const halves = whenAsked(halfNames);
+
+function whenAsked<T>(make: () => T): () => T {
+  let made: T | null = null;
+  return () => (made ??= make());
+}
 
 function plain(word: string): string {
   return word.toLowerCase().replace(/[.\u200e\u200f\u202f\s]/g, '');
@@ -122,7 +128,7 @@ export function dateWithin(text: string): FoundDate | null {
 
 export function ctimeWithin(text: string): { date: WrittenDate; time: WrittenTime } | null {
   const match = CTIME.exec(text);
-  const month = match && months.get(plain(match[2]!));
+  const month = match && months().get(plain(match[2]!));
   if (!match || !month) return null;
   const date: WrittenDate = { kind: 'settled', year: +match[7]!, month, day: +match[3]! };
   return { date, time: { hour: +match[4]!, minute: +match[5]!, second: +match[6]! } };
@@ -137,7 +143,7 @@ function found(match: RegExpExecArray | null): FoundDate | null {
 function dateOf(match: RegExpExecArray): WrittenDate | null {
   const [, a, separator = '/', b, c, dayA, monthA, yearA, monthB, dayB, yearB] = match;
   if (a !== undefined) return numericDate(a, b!, c!, separator);
-  const month = months.get(plain(monthA ?? monthB ?? ''));
+  const month = months().get(plain(monthA ?? monthB ?? ''));
   const [day, year] = [Number(dayA ?? dayB), Number(yearA ?? yearB)];
   if (month === undefined || !isYear(year) || day < 1 || day > 31) return null;
   return { kind: 'settled', year, month, day };
@@ -169,11 +175,11 @@ export function timeAt(text: string): { time: WrittenTime; end: number } | null 
   const match = TIME.exec(text);
   if (!match) return null;
   const [whole, before, hours, , minutes, seconds, after] = match;
-  const half = halves.get(plain(before ?? '')) ?? halves.get(plain(after ?? ''));
-  if (before !== undefined && !halves.has(plain(before))) return null;
+  const half = halves().get(plain(before ?? '')) ?? halves().get(plain(after ?? ''));
+  if (before !== undefined && !halves().has(plain(before))) return null;
   // A word behind the time that is no half of the day belongs to what follows.
   const end =
-    after !== undefined && !halves.has(plain(after)) ? whole.lastIndexOf(after) : whole.length;
+    after !== undefined && !halves().has(plain(after)) ? whole.lastIndexOf(after) : whole.length;
   let hour = Number(hours);
   if (half !== undefined && hour <= 12) hour = (hour % 12) + half;
   const [minute, second] = [Number(minutes), Number(seconds ?? 0)];

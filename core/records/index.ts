@@ -41,3 +41,5 @@ export type {
   Store,
   Thread
 } from './model';
+export { JsonBytes, utf8 } from './json-bytes';
+export type { JsonFrame } from './json-bytes';

@@ -1,4 +1,4 @@
-import type { FreedRow } from '../sqlite';
+import type { FreedFacts } from '../sqlite';
 
 /** How well a recovered row is supported, with the reasons in plain words. */
 export interface Judgement {
@@ -29,7 +29,7 @@ const MOST_CUT = 80;
  * doubt, starting from one half (docs/certainty.md).
  */
 export function judgeRow(
-  row: FreedRow,
+  row: FreedFacts,
   columns: number,
   { isLinked, isInTime }: Surroundings = NOTHING_KNOWN
 ): Judgement {
@@ -59,8 +59,11 @@ export function judgeRow(
 
 const NOTHING_KNOWN: Surroundings = { isLinked: null, isInTime: null };
 
-function rowNumberReason({ rowid, inferred }: FreedRow): string {
+/** Begins the reason that tells how a row number is known. */
+export const ROW_NUMBER = 'row number';
+
+function rowNumberReason({ rowid, inferred }: FreedFacts): string {
   return inferred
-    ? `row number ${rowid} fills the gap between its neighbours`
-    : `row number ${rowid} was read`;
+    ? `${ROW_NUMBER} ${rowid} fills the gap between its neighbours`
+    : `${ROW_NUMBER} ${rowid} was read`;
 }

@@ -6,8 +6,14 @@ export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';
 export type { Choice } from './fit';
 export { CLOCKS_BY_NAME } from './profile';
 export type { Clock, Expression, MessageMapping, ReadingProfile } from './profile';
-export { isStreamable, readStore, readStreamed } from './read';
-export type { StreamedReading } from './read';
+export { readStore } from './read';
+export { StoreStream } from './stream';
+export { isPlainText, plainTime, plainUnique } from './plain';
+export type { PlainRows } from './plain';
+export type { RecordCursor } from '../sqlite';
+export type { FreedMessages, PlainFreed, PlainPlace, PlainSink } from './stream';
+export { ROW_NUMBER } from './certainty';
+export { liveMethod, LIVE_ROW, ofTable } from './row';
 export { TableSet } from './tables';
 export type { ReadableTable } from './tables';
 export type {
@@ -15,9 +21,18 @@ export type {
   StoreCall,
   StoreContact,
   StoreMessage,
+  StoreProof,
   StoreReaction,
   StoreReading,
   StoreThread
 } from './types';
-export { OFFER_FROM, READ_FROM, SampledTable, workOut, workOutDatabase } from './worked-out';
+export {
+  OFFER_FROM,
+  READ_FROM,
+  isThin,
+  sampleDatabase,
+  SampledTable,
+  workOut,
+  workOutRecovered
+} from './worked-out';
 export type { WorkedOut } from './worked-out';

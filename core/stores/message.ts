@@ -1,5 +1,6 @@
 import type { Direction, Place } from '../records';
-import type { Surroundings } from './certainty';
+import type { FreedFacts } from '../sqlite';
+import { judgeRow, type Judgement, type Surroundings } from './certainty';
 import { editsOf } from './edits';
 import { evaluate, holds, lookUpRows, type Scope } from './expression';
 import type {
@@ -11,7 +12,18 @@ import type {
   ThreadField
 } from './profile';
 import type { PendingReaction } from './reactions';
-import { askedColumns, Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
+import { plainRows, type PlainRows } from './plain';
+import {
+  askedColumns,
+  Clocks,
+  judged,
+  keyOf,
+  numberOf,
+  ownColumns,
+  placeKey,
+  proofsOf,
+  textOf
+} from './row';
 import type { StoreRow, TableSet, TableView } from './tables';
 import type { StoreAttachment, StoreMessage, StoreReaction, StoreThread } from './types';
 
@@ -23,14 +35,16 @@ interface LiveFacts {
   to: number;
 }
 
+export interface FreedJudgement extends Judgement {
+  key: string;
+}
+
 /** Stands where bytes of a text are lost. */
 const LOST_MARK = '\ufffc';
 const DAY = 86_400_000;
 
 /** Reads the rows of one table as messages. */
 export class MessageReader {
-  /** Rows that are reactions to other messages, in the order in which they were read. */
-  readonly reactions: PendingReaction[] = [];
   private readonly scope: Scope;
   private readonly clocks: Clocks;
   private readonly vital: number[];
@@ -71,14 +85,25 @@ export class MessageReader {
     return new Set((own ?? []).map((name) => name.toLowerCase()));
   }
 
-  /** The message of a row with its earlier wordings; nothing where the row is no message or cannot be shown. */
-  read(row: StoreRow): StoreMessage[] {
-    const { mapping } = this;
-    if (mapping.only && !mapping.only.every((test) => holds(test, row, this.scope))) return [];
+  /**
+   * The message of a row with its earlier wordings; nothing where the row is
+   * no message, cannot be shown, or is a reaction, which goes to `reactions`.
+   */
+  read(row: StoreRow, reactions?: PendingReaction[]): StoreMessage[] {
+    if (!this.isMessage(row)) return [];
     const message = this.message(row);
     if (!row.live && isUnfit(message)) return [];
-    if (this.takesReaction(row, message)) return [];
-    return [...this.earlierWordings(row, message), message];
+    const reaction = this.reaction(row, () => message);
+    if (reaction) {
+      reactions?.push(reaction);
+      return [];
+    }
+    return this.mapping.edits ? [...this.earlierWordings(row, message), message] : [message];
+  }
+
+  private isMessage(row: StoreRow): boolean {
+    const { only } = this.mapping;
+    return !only || only.every((test) => holds(test, row, this.scope));
   }
 
   private message(row: StoreRow): StoreMessage {
@@ -115,8 +140,22 @@ export class MessageReader {
     };
   }
 
+  /** What ordinary rows can be told by without making messages of them; null where that cannot be. */
+  plain(): PlainRows | null {
+    return plainRows(this.mapping, this.table, this.tables, (field) => this.clocks.clock(field));
+  }
+
+  /** The support of a whole freed row, and how its message is named. */
+  judgeFreed(facts: FreedFacts, thread: StoreThread, sentAt: number | null): FreedJudgement {
+    const columns = this.table.schema.columns.length;
+    const judgement = judgeRow(facts, columns, this.around(thread, sentAt));
+    return { ...judgement, key: placeKey(facts.table, facts.proofs[0]!) };
+  }
+
   /** In tables without row numbers the key column tells rows apart. */
   private declaredKey(row: StoreRow): number | bigint | null {
+    // A key whose serial type was overwritten may be another number.
+    if (row.freed && row.freed.rebuilt > 0) return null;
     const value = row.table.value(row, this.mapping.key);
     return typeof value === 'number' || typeof value === 'bigint' ? value : null;
   }
@@ -245,16 +284,46 @@ export class MessageReader {
     return { lat, lon, label };
   }
 
-  private takesReaction(row: StoreRow, line: StoreMessage): boolean {
+  /** What a row says as a reaction to another message; null where it is none. */
+  private reaction(row: StoreRow, lineOf: () => StoreMessage): PendingReaction | null {
     const { reactionOf } = this.mapping;
-    if (!reactionOf || !holds(reactionOf.when, row, this.scope)) return false;
+    if (!reactionOf || !holds(reactionOf.when, row, this.scope)) return null;
     const target = textOf(evaluate(reactionOf.target, row, this.scope));
-    if (target === null) return false;
+    if (target === null) return null;
     const removed = reactionOf.removed !== undefined && holds(reactionOf.removed, row, this.scope);
+    const line = lineOf();
     const text = textOf(evaluate(reactionOf.text, row, this.scope)) ?? line.body;
-    const reaction = { address: line.sender, text, at: line.sentAt };
-    this.reactions.push({ target, reaction, removed, line });
-    return true;
+    return { target, reaction: { address: line.sender, text, at: line.sentAt }, removed, line };
+  }
+
+  /** Whether rows can say something of other messages. */
+  get refersToOthers(): boolean {
+    return this.mapping.reactionOf !== undefined || this.mapping.replyTo !== undefined;
+  }
+
+  /** What a row says of another message: that it answers or that it reacts to it. */
+  references(row: StoreRow): { reaction: PendingReaction | null; asks: string | null } {
+    const { replyTo } = this.mapping;
+    if (!this.isMessage(row)) return { reaction: null, asks: null };
+    const asks = replyTo ? textOf(evaluate(replyTo.value, row, this.scope)) : null;
+    const reaction = this.reaction(row, () => this.message(row));
+    return { reaction: reaction && (row.live || !isUnfit(reaction.line)) ? reaction : null, asks };
+  }
+
+  /** The conversation of a row and who wrote it; nothing where the row is no message. */
+  parties(row: StoreRow): Pick<StoreMessage, 'thread' | 'sender'>[] {
+    if (!row.live || !this.isMessage(row)) return this.read(row);
+    const sender = writes(this.direction(row)) ? this.address(this.mapping.sender, row) : null;
+    return [{ thread: this.thread(row), sender }];
+  }
+
+  /** What copies of a message share. */
+  identity(row: StoreRow): Pick<StoreMessage, 'sentAt' | 'unique'> {
+    const { sentAt, unique } = this.mapping;
+    return {
+      sentAt: this.clocks.time(sentAt, row),
+      unique: unique ? textOf([row.table.value(row, unique)]) : null
+    };
   }
 
   /** Wordings that the store keeps of a message that was edited. */

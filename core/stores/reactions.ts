@@ -6,6 +6,8 @@ export interface PendingReaction {
   reaction: StoreReaction;
   removed: boolean;
   line: StoreMessage;
+  /** State of the message that it reacts to, where that was found. */
+  found?: 'live' | 'freed';
 }
 
 /**
@@ -33,7 +35,7 @@ export function foldReactions(
 }
 
 /** Each person has one reaction to a message; a later one replaces it. */
-function react(message: StoreMessage, reaction: StoreReaction, removed: boolean): void {
+export function react(message: StoreMessage, reaction: StoreReaction, removed: boolean): void {
   const others = message.reactions.filter((known) => known.address !== reaction.address);
   message.reactions = removed ? others : [...others, reaction];
 }

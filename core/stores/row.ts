@@ -1,5 +1,5 @@
-import type { RecordState } from '../records';
-import type { SqlValue } from '../sqlite';
+import type { ProofMethod, RecordState } from '../records';
+import type { FreedFacts, SqlValue } from '../sqlite';
 import { judgeRow, type Surroundings } from './certainty';
 import { settleClock, toMilliseconds } from './clock';
 import { evaluate, type Scope } from './expression';
@@ -17,10 +17,14 @@ export class Clocks {
   ) {}
 
   time(field: TimeField, row: StoreRow): number | null {
+    const [value] = evaluate(field.value, row, this.scope);
+    return toMilliseconds(value, this.clock(field));
+  }
+
+  clock(field: TimeField): Clock {
     let clock = this.settled.get(field);
     if (!clock) this.settled.set(field, (clock = this.settle(field)));
-    const [value] = evaluate(field.value, row, this.scope);
-    return toMilliseconds(value, clock);
+    return clock;
   }
 
   private settle(field: TimeField): Clock {
@@ -85,27 +89,40 @@ export function numberOf(values: SqlValue[]): number | null {
 export function keyOf(row: StoreRow): string {
   const table = row.table.schema.name;
   if (row.live && row.rowid !== null) return `${table}/${row.rowid}`;
-  const { file, offset } = row.live ?? row.freed!.proofs[0]!;
+  return placeKey(table, row.live ?? row.freed!.proofs[0]!);
+}
+
+/** A key by where a row lies. */
+export function placeKey(
+  table: string,
+  { file, offset }: { file: string; offset: number }
+): string {
   const companion = /-(wal|journal)$/.exec(file)?.[1] ?? '';
   return `${table}/@${companion}${offset.toString(16)}`;
 }
 
+function freedProofs({ proofs }: FreedFacts): StoreProof[] {
+  return proofs.map(({ file, ...place }) => ({ path: file, ...place }));
+}
+
 export function proofsOf(row: StoreRow): StoreProof[] {
-  if (row.freed) {
-    return row.freed.proofs.map(({ file, page, offset, length, method }) => ({
-      path: file,
-      page,
-      offset,
-      length,
-      method
-    }));
-  }
+  if (row.freed) return freedProofs(row.freed);
   const { file, page, offset, length } = row.live!;
   if (row.table.method)
     return [{ path: file, page: null, offset, length, method: row.table.method }];
-  if (row.table.carved) return [{ path: file, page, offset, length, method: 'carved' }];
-  const method = file.endsWith('-wal') ? 'log' : file.endsWith('-journal') ? 'journal' : 'table';
+  const method = row.table.carved ? 'carved' : liveMethod(file);
   return [{ path: file, page, offset, length, method }];
+}
+
+/** How a live row was read, by the file that holds it. */
+export function liveMethod(file: string): ProofMethod {
+  return file.endsWith('-wal') ? 'log' : file.endsWith('-journal') ? 'journal' : 'table';
+}
+
+export const LIVE_ROW = 'live row';
+
+export function ofTable(name: string): string {
+  return `of table ${name}`;
 }
 
 /** State and support of a row whose columns `vital` must be whole for it to be called recovered. */
@@ -118,7 +135,7 @@ export function judged(
     const number = row.rowid === null ? '' : ` ${row.rowid}`;
     const reason = row.table.method
       ? `entry${number} of ${row.table.schema.name}`
-      : `live row${number} of table ${row.table.schema.name}`;
+      : `${LIVE_ROW}${number} ${ofTable(row.table.schema.name)}`;
     return { state: 'live', certainty: 100, reasons: [reason] };
   }
   const state = vital.some((at) => row.freed!.lost.includes(at)) ? 'fragment' : 'recovered';

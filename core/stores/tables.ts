@@ -1,11 +1,15 @@
 import { md5 } from '@noble/hashes/legacy.js';
-import { toHex } from '../bytes';
+import { hashText, NumberIndex, toHex } from '../bytes';
 import type { ProofMethod } from '../records';
 import {
+  FreedRows,
   isReread,
   placesOf,
+  rowNumbersOf,
   sampleOf,
   type FreedRow,
+  type FreedRowList,
+  type LargeRows,
   type LiveRow,
   type LiveRows,
   type RecoveredTable,
@@ -30,8 +34,6 @@ export interface StoreRow {
 /** One table of a store with all rows that were found. */
 export class TableView {
   readonly schema: TableSchema;
-  /** Rows found in freed space. */
-  readonly freed: StoreRow[];
   /** There are too many live rows to hold them; they are read again each time. */
   readonly isLarge: boolean;
   /** How rows were read, where they are no rows of a database. */
@@ -41,31 +43,25 @@ export class TableView {
   /** The last row number given, where the table counts; else null. */
   readonly lastNumber: number | null;
   private readonly liveRows: LiveRows;
+  private readonly freedRows: FreedRowList;
   private all: StoreRow[] | null = null;
   private readonly columns = new Map<string, number>();
-  private readonly indexes = new Map<string, Map<string, StoreRow[]>>();
+  private readonly indexes = new Map<string, ColumnIndex>();
 
-  constructor(private readonly source: ReadableTable) {
-    const table = source;
+  constructor(table: ReadableTable) {
     this.schema = table.schema;
     this.method = table.method ?? null;
     this.lastNumber = table.lastNumber ?? null;
     this.carved = table.carved ?? false;
     table.schema.columns.forEach((column, i) => this.columns.set(column.name.toLowerCase(), i));
     this.liveRows = table.live;
+    this.freedRows = table.freed;
     this.isLarge = isReread(table.live);
-    this.freed = table.freed.map((row) => this.row(null, row));
   }
 
-  /** Gives the freed rows of a large table one by one and lets go of each: what they say is kept by who asked. */
-  *takeFreed(): Generator<StoreRow> {
-    this.source.freed.length = 0;
-    for (let row = this.freed.pop(); row; row = this.freed.pop()) yield row;
-  }
-
-  /** All rows, live ones first. Of a large table this holds everything in memory: ask only where rows are looked up. */
+  /** All rows, live ones first. Of a large table this holds everything in memory: ask only for small ones. */
   get rows(): StoreRow[] {
-    this.all ??= [...this.live(), ...this.freed];
+    this.all ??= [...this.live(), ...this.freed()];
     return this.all;
   }
 
@@ -73,23 +69,60 @@ export class TableView {
     for (const row of this.liveRows) yield this.row(row, null);
   }
 
+  /** The live rows, where they are read again each time. */
+  get large(): LargeRows | null {
+    return isReread(this.liveRows) ? this.liveRows : null;
+  }
+
+  get freedAsBytes(): FreedRows | null {
+    return this.freedRows instanceof FreedRows ? this.freedRows : null;
+  }
+
+  /** A row that was read from the large table's own pages. */
+  liveRow(row: LiveRow): StoreRow {
+    return this.row(row, null);
+  }
+
   get liveCount(): number {
     return this.liveRows.length;
+  }
+
+  /** Rows found in freed space. */
+  *freed(): Generator<StoreRow> {
+    for (const row of this.freedRows) yield this.row(null, row);
+  }
+
+  get freedCount(): number {
+    return this.freedRows.length;
+  }
+
+  freedAt(index: number): StoreRow {
+    return this.row(null, this.freedRows.at(index)!);
+  }
+
+  /** A row by its place among all rows, live ones first. */
+  rowAt(index: number): StoreRow {
+    if (!this.isLarge) return this.rows[index]!;
+    const { length } = this.liveRows;
+    return index < length ? this.row(this.liveRows.at(index)!, null) : this.freedAt(index - length);
   }
 
   /** Rows that show what the columns hold. */
   *sample(): Generator<StoreRow> {
     for (const row of sampleOf(this.liveRows)) yield this.row(row, null);
-    yield* this.freed;
+    if (!this.isLarge) yield* this.freed();
+    else
+      for (let at = 0; at < Math.min(this.freedCount, SAMPLED_FREED); at++) yield this.freedAt(at);
   }
 
   /** Row numbers of all rows that have one. */
-  numbers(): number[] {
-    const numbers: number[] = [];
+  numbers(): Float64Array {
+    const numbers = new Float64Array(this.liveCount + this.freedCount);
+    let count = 0;
     for (const { rowid } of placesOf(this.liveRows))
-      if (typeof rowid === 'number') numbers.push(rowid);
-    for (const { rowid } of this.freed) if (typeof rowid === 'number') numbers.push(rowid);
-    return numbers;
+      if (typeof rowid === 'number') numbers[count++] = rowid;
+    for (const rowid of rowNumbersOf(this.freedRows)) numbers[count++] = rowid;
+    return numbers.subarray(0, count);
   }
 
   private row(live: LiveRow | null, freed: FreedRow | null): StoreRow {
@@ -124,35 +157,76 @@ export class TableView {
     return found;
   }
 
-  /** Rows whose column holds the value, live ones first. */
-  find(column: string, value: SqlValue): readonly StoreRow[] {
-    return this.indexOn(column).get(keyOf(value)) ?? NONE;
+  private index(name: string): ColumnIndex {
+    let index = this.indexes.get(name);
+    if (!index) this.indexes.set(name, (index = this.indexOn(name)));
+    return index;
   }
 
-  private indexOn(column: string): Map<string, StoreRow[]> {
+  /** Whether a column may hold the value; false is certain. */
+  mayHold(column: string, value: SqlValue): boolean {
+    return this.index(column.toLowerCase()).has(value);
+  }
+
+  /** Rows whose column holds the value, live ones first. */
+  find(column: string, value: SqlValue): readonly StoreRow[] {
     const name = column.toLowerCase();
-    let index = this.indexes.get(name);
-    if (!index) {
-      index = new Map();
-      for (const row of this.rows) {
-        const value = this.value(row, name);
-        if (value === null) continue;
-        const key = keyOf(value);
-        const list = index.get(key);
-        if (list) list.push(row);
-        else index.set(key, [row]);
-      }
-      this.indexes.set(name, index);
-    }
-    return index;
+    const places = this.index(name).find(value);
+    if (places.length === 0) return NONE;
+    const rows = places.map((at) => this.rowAt(at));
+    // Values that are no numbers are found by a hash.
+    return typeof value === 'number'
+      ? rows
+      : rows.filter((row) => keyOf(this.value(row, name)) === keyOf(value));
+  }
+
+  private indexOn(column: string): ColumnIndex {
+    const keys = new Float64Array(this.liveCount + this.freedCount);
+    let count = 0;
+    const rows = this.isLarge ? eachOf(this.live(), this.freed()) : this.rows;
+    for (const row of rows) keys[count++] = keyNumber(this.value(row, column));
+    return new ColumnIndex(keys.subarray(0, count));
   }
 }
 
+function* eachOf<T>(...parts: Iterable<T>[]): Generator<T> {
+  for (const part of parts) yield* part;
+}
+
+const SAMPLED_FREED = 2000;
 const NONE: readonly StoreRow[] = [];
+
+/** Where a column holds a value. */
+class ColumnIndex {
+  private readonly places: NumberIndex;
+
+  constructor(keys: Float64Array) {
+    this.places = new NumberIndex(keys);
+  }
+
+  has(value: SqlValue): boolean {
+    const key = keyNumber(value);
+    return !Number.isNaN(key) && this.places.find(key) >= 0;
+  }
+
+  find(value: SqlValue): number[] {
+    const key = keyNumber(value);
+    return Number.isNaN(key) ? [] : [...this.places.all(key)];
+  }
+}
 
 /** Values compare as text, so that numbers kept in text columns join. */
 function keyOf(value: SqlValue): string {
   return value instanceof Uint8Array ? `x${value.join(',')}` : String(value);
+}
+
+/** A number that equal values share: their own, or below zero a hash; NaN for nothing. */
+function keyNumber(value: SqlValue): number {
+  if (value === null) return NaN;
+  if (typeof value === 'number') return value === 0 ? 0 : value;
+  const text = keyOf(value);
+  const number = Number(text);
+  return String(number) === text && text !== 'NaN' ? number : -1 - hashText(text);
 }
 
 /** The tables of one store by name, whatever their case. */

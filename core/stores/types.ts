@@ -90,7 +90,7 @@ export interface StoreContact {
 export interface NumberedTable {
   name: string;
   /** Numbers that its rows have, live or freed. */
-  numbers: number[];
+  numbers: Float64Array;
   /** The last number given, where the table counts (AUTOINCREMENT); else null. */
   last: number | null;
 }

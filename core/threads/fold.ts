@@ -1,5 +1,8 @@
-import type { StoreMessage } from '../stores';
+import { hashText, NumberIndex } from '../bytes';
+import type { FreedMessages, PlainSink, StoreMessage } from '../stores';
 
+/** Freed messages between two rests. */
+const STEP = 1000;
 /** Most proofs kept for one message. */
 const MOST_PROOFS = 12;
 
@@ -33,22 +36,33 @@ function isKept({ state, earlierOf }: StoreMessage): boolean {
 /**
  * Folds freed messages against live ones that come one by one: a live message
  * takes up its copies; what differs in its wording is remembered as its
- * earlier state.
+ * earlier state. Freed messages are read when they are compared or given out.
  */
 export class StreamFolder {
-  private readonly byMoment = new Map<number, StoreMessage[]>();
-  private readonly byIdentity = new Map<string, StoreMessage[]>();
-  private readonly byNumber = new Map<number, StoreMessage[]>();
-  private readonly taken = new Set<StoreMessage>();
+  private readonly byMoment: NumberIndex;
+  private readonly byNumber: NumberIndex;
+  private readonly byUnique: NumberIndex;
+  private readonly taken: Uint8Array;
   /** Key of the present form, for freed messages that differ from a live one. */
-  private readonly present = new Map<StoreMessage, string>();
+  private readonly present = new Map<number, string>();
 
-  constructor(private readonly freed: readonly StoreMessage[]) {
-    for (const message of freed) {
-      pushTo(this.byMoment, message.sentAt ?? NO_MOMENT, message);
-      if (typeof message.rowid === 'number') pushTo(this.byNumber, message.rowid, message);
-      if (message.unique !== null) pushTo(this.byIdentity, message.unique, message);
-    }
+  constructor(
+    private readonly freed: FreedMessages,
+    private readonly isWanted: (message: StoreMessage) => boolean
+  ) {
+    this.byMoment = new NumberIndex(freed.moments);
+    this.byNumber = new NumberIndex(freed.rowids);
+    this.byUnique = new NumberIndex(freed.uniques);
+    this.taken = new Uint8Array(freed.count);
+  }
+
+  /** Whether a live message may have copies or earlier forms among the freed ones. `unique` is the hash of its unique value. */
+  concerns(sentAt: number | null, rowid: number, unique: number | null): boolean {
+    return (
+      this.byMoment.find(sentAt ?? NaN) >= 0 ||
+      this.byNumber.find(rowid) >= 0 ||
+      (unique !== null && this.byUnique.find(unique) >= 0)
+    );
   }
 
   /** A live message with the proofs of its copies. */
@@ -56,47 +70,82 @@ export class StreamFolder {
     // The row's reader made the message for this one use.
     const folded = message as FoldedMessage;
     folded.replacesKey = message.earlierOf;
-    const moment = this.byMoment.get(message.sentAt ?? NO_MOMENT);
-    if (moment) for (const freed of moment) this.compare(folded, freed);
+    for (const index of this.byMoment.all(message.sentAt ?? NaN)) this.compare(folded, index);
     if (message.earlierOf !== null) return folded;
-    for (const freed of this.sameIdentity(message)) {
-      if (!this.taken.has(freed) && sameOrigin(message, freed))
-        this.present.set(freed, message.key);
+    for (const index of this.sameIdentity(message)) {
+      if (this.taken[index]) continue;
+      const freed = this.message(index);
+      if (!freed || freed.table !== message.table) continue;
+      if (isDamagedCopy(message, freed)) {
+        this.taken[index] = 1;
+        absorb(folded, freed);
+      } else if (sameOrigin(message, freed)) this.present.set(index, message.key);
     }
     return folded;
   }
 
-  private *sameIdentity({ rowid, unique, table }: StoreMessage): Generator<StoreMessage> {
-    if (typeof rowid === 'number') {
-      for (const freed of this.byNumber.get(rowid) ?? []) if (freed.table === table) yield freed;
-    }
-    if (unique !== null) {
-      for (const freed of this.byIdentity.get(unique) ?? []) if (freed.table === table) yield freed;
-    }
+  private *sameIdentity({ rowid, unique }: Identity): Generator<number> {
+    if (typeof rowid === 'number') yield* this.byNumber.all(rowid);
+    if (unique !== null) yield* this.byUnique.all(hashText(unique));
   }
 
-  private compare(live: FoldedMessage, freed: StoreMessage): void {
-    if (this.taken.has(freed) || momentKey(live) !== momentKey(freed)) return;
+  /** The freed message itself, without its earlier wordings. */
+  private message(index: number): StoreMessage | undefined {
+    return this.freed.read(index).at(-1);
+  }
+
+  private compare(live: FoldedMessage, index: number): void {
+    if (this.taken[index]) return;
+    const freed = this.message(index);
+    if (!freed || momentKey(live) !== momentKey(freed)) return;
     const prefix = freed.state === 'fragment' ? freed.body.replace(/\ufffc$/, '') : null;
     const isCopy = live.body === freed.body && mayBeOne(freed, live);
     if (isCopy || (prefix !== null && live.body.startsWith(prefix))) {
-      this.taken.add(freed);
+      this.taken[index] = 1;
       absorb(live, freed);
-    } else if (isSameMoment(live, freed) && !this.present.has(freed))
-      this.present.set(freed, live.key);
+    } else if (isSameMoment(live, freed) && !this.present.has(index))
+      this.present.set(index, live.key);
   }
 
-  /** What is left of the freed messages, once all live ones have passed. */
-  rest(): FoldedMessage[] {
+  /**
+   * What is left of the freed messages, once all live ones have passed, and
+   * `more` that is known only then. Messages that share no moment with
+   * another have no copies, and need not be held together.
+   */
+  *rest(
+    more: () => StoreMessage[],
+    sink: PlainSink | null = null
+  ): Generator<FoldedMessage | null> {
+    const together: { message: StoreMessage; present: string | undefined }[] = [];
+    for (let index = 0; index < this.freed.count; index++) {
+      if (index % STEP === 0) yield null;
+      if (this.taken[index]) continue;
+      const present = this.present.get(index);
+      const isAlone = present === undefined && this.isAlone(index);
+      if (isAlone && sink && this.freed.give(index, sink)) continue;
+      const messages = this.freed.read(index).filter(this.isWanted);
+      const [message] = messages;
+      if (messages.length === 1 && isAlone) yield { ...message!, replacesKey: message!.earlierOf };
+      else for (const message of messages) together.push({ message, present });
+    }
+    for (const message of more())
+      if (this.isWanted(message)) together.push({ message, present: undefined });
+    together.sort(
+      ({ message: a }, { message: b }) => rank(a) - rank(b) || b.certainty - a.certainty
+    );
     const folder = new Folder();
-    const left = this.freed.filter((message) => !this.taken.has(message));
-    left.sort((a, b) => rank(a) - rank(b) || b.certainty - a.certainty);
-    for (const message of left) folder.add(message, this.present.get(message));
-    return folder.result;
+    for (const { message, present } of together) folder.add(message, present);
+    yield* folder.result;
+  }
+
+  private isAlone(index: number): boolean {
+    const moment = this.freed.moments[index]!;
+    const first = this.byMoment.find(moment);
+    return !Number.isNaN(moment) && first === index && this.byMoment.find(moment, first) < 0;
   }
 }
 
-const NO_MOMENT = -1;
+type Identity = Pick<StoreMessage, 'sentAt' | 'rowid' | 'unique'>;
 
 /** Without a number or key, a moment told to the millisecond stands for them. */
 function isSameMoment(live: StoreMessage, { unique, rowid, sentAt }: StoreMessage): boolean {
@@ -107,12 +156,6 @@ function isSameMoment(live: StoreMessage, { unique, rowid, sentAt }: StoreMessag
     sentAt !== null &&
     sentAt % 1000 !== 0
   );
-}
-
-function pushTo<K>(map: Map<K, StoreMessage[]>, key: K, message: StoreMessage): void {
-  const list = map.get(key);
-  if (list) list.push(message);
-  else map.set(key, [message]);
 }
 
 class Folder {
@@ -146,7 +189,11 @@ class Folder {
   }
 
   private twinOf(message: StoreMessage): FoldedMessage | undefined {
-    const same = this.byContent.get(contentKey(message))?.find((other) => mayBeOne(message, other));
+    const same =
+      this.byContent.get(contentKey(message))?.find((other) => mayBeOne(message, other)) ??
+      identities(message)
+        .map((identity) => this.byIdentity.get(identity))
+        .find((other) => other !== undefined && isDamagedCopy(other, message));
     if (same || message.state !== 'fragment') return same;
     const prefix = message.body.replace(/\ufffc$/, '');
     return this.byMoment.get(momentKey(message))?.find((other) => other.body.startsWith(prefix));
@@ -163,6 +210,15 @@ class Folder {
     if (message.sentAt === null || message.sentAt % 1000 === 0) return undefined;
     return this.byMoment.get(momentKey(message))?.find((other) => other.state === 'live');
   }
+}
+
+/** Words that nobody writes twice by chance under the same row number. */
+const TELLING = 16;
+
+/** The same words under the same number: what else differs was written over. */
+function isDamagedCopy(kept: StoreMessage, freed: StoreMessage): boolean {
+  const isSame = kept.rowid !== null && kept.rowid === freed.rowid && kept.body === freed.body;
+  return isSame && isKept(kept) && freed.body.length >= TELLING;
 }
 
 /** Two rows with different numbers are two messages, however alike. */

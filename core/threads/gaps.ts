@@ -1,83 +1,6 @@
 import type { Gap, Message } from '../records';
 import type { NumberedTable } from '../stores';
-
-/** What of a message tells whether others are missing beside it. */
-export interface PlacedMessage {
-  id: string;
-  rowid: number | null;
-  sentAt: number | null;
-  thread: string;
-}
-
-/** The messages of a store by table and row number, kept small: there can be millions. */
-export class PlacedMessages {
-  private readonly tables = new Map<string, PlacedTable>();
-
-  /** `id` may be null where it follows from the store, the table and the row number. */
-  add(
-    table: string,
-    rowid: number | null,
-    sentAt: number | null,
-    thread: string,
-    id: string | null
-  ): void {
-    let placed = this.tables.get(table);
-    if (!placed) this.tables.set(table, (placed = new PlacedTable()));
-    placed.add(rowid, sentAt, thread, id);
-  }
-
-  of(table: string): PlacedTable {
-    return this.tables.get(table) ?? new PlacedTable();
-  }
-
-  /** Messages found in each thread. */
-  byThread(): Map<string, number> {
-    const found = new Map<string, number>();
-    for (const table of this.tables.values()) {
-      for (const thread of table.threads) found.set(thread, (found.get(thread) ?? 0) + 1);
-    }
-    return found;
-  }
-}
-
-class PlacedTable {
-  readonly rowids: number[] = [];
-  readonly moments: number[] = [];
-  readonly threads: string[] = [];
-  private readonly ids = new Map<number, string>();
-  /** Moments of messages whose row number is lost. */
-  readonly nameless: number[] = [];
-
-  add(rowid: number | null, sentAt: number | null, thread: string, id: string | null): void {
-    if (rowid === null) {
-      if (sentAt !== null) this.nameless.push(sentAt);
-      return;
-    }
-    if (id !== null) this.ids.set(this.rowids.length, id);
-    this.rowids.push(rowid);
-    this.moments.push(sentAt ?? NaN);
-    this.threads.push(thread);
-  }
-
-  /** Places in the order of their row numbers. */
-  order(): Uint32Array {
-    const { rowids } = this;
-    const order = Uint32Array.from(rowids, (_, i) => i);
-    const isSorted = rowids.every((rowid, i) => i === 0 || rowids[i - 1]! <= rowid);
-    return isSorted ? order : order.sort((a, b) => rowids[a]! - rowids[b]!);
-  }
-
-  at(place: number, store: string, table: string): PlacedMessage {
-    const rowid = this.rowids[place]!;
-    const moment = this.moments[place]!;
-    return {
-      id: this.ids.get(place) ?? `${store}/${table}/${rowid}`,
-      rowid,
-      sentAt: Number.isNaN(moment) ? null : moment,
-      thread: this.threads[place]!
-    };
-  }
-}
+import type { PlacedMessage, PlacedMessages } from './placed';
 
 /**
  * Row numbers are given one after the other where people write messages;
@@ -99,17 +22,25 @@ interface Run {
  */
 export function numberGaps(store: string, table: NumberedTable, placed: PlacedMessages): Gap[] {
   const own = placed.of(table.name);
-  const taken = Float64Array.from([...table.numbers, ...own.rowids]).sort();
+  const taken = inOrder(table.numbers, own.rowids.values);
   const runs = missingRuns(taken, table.last);
   if (runs.length === 0) return [];
-  const order = own.order();
+  const rowids = own.inOrder();
   const nameless = Moments.of(own.nameless);
   return runs.flatMap((run) => {
-    const next = firstPast(order, own.rowids, run.to);
+    const next = firstPast(rowids, run.to);
     const near = (at: number): PlacedMessage | null =>
-      at >= 0 && at < order.length ? own.at(order[at]!, store, table.name) : null;
+      at >= 0 && at < rowids.length ? own.named(rowids[at]!, store, table.name) : null;
     return gapOf(store, table.name, run, near(next - 1), near(next), nameless) ?? [];
   });
+}
+
+/** Both lists as one, sorted. Those of large tables come nearly so. */
+function inOrder(some: Float64Array, others: Float64Array): Float64Array {
+  const all = new Float64Array(some.length + others.length);
+  all.set(some);
+  all.set(others, some.length);
+  return all.sort();
 }
 
 /** Runs of numbers that a sorted list lacks. */
@@ -157,13 +88,13 @@ function gapOf(
   };
 }
 
-/** Index in the order of the first message whose number is past `number`. */
-function firstPast(order: Uint32Array, rowids: readonly number[], number: number): number {
+/** Index of the first of sorted numbers that is past `number`. */
+function firstPast(rowids: Float64Array, number: number): number {
   let low = 0;
-  let high = order.length;
+  let high = rowids.length;
   while (low < high) {
     const middle = (low + high) >> 1;
-    if (rowids[order[middle]!]! <= number) low = middle + 1;
+    if (rowids[middle]! <= number) low = middle + 1;
     else high = middle;
   }
   return low;

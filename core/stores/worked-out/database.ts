@@ -1,4 +1,4 @@
-import type { Database, SqlValue, TableSchema } from '../../sqlite';
+import type { Database, RecoveredTable, SqlValue, TableSchema } from '../../sqlite';
 import { KEY_ROWS, SampledTable } from './sample';
 import { workOut, type WorkedOut } from './work-out';
 
@@ -17,14 +17,47 @@ export function* samplesOf(database: Database): Generator<SampledTable> {
   for (const schema of own.slice(0, MOST_TABLES)) yield sampleOf(database, schema);
 }
 
-/** Samples the tables of a database and works out a profile; yields between tables. */
-export function* workOutDatabase(database: Database): Generator<void, WorkedOut | null> {
+/** Samples the tables of a database; yields between them. */
+export function* sampleDatabase(database: Database): Generator<void, SampledTable[]> {
   const tables: SampledTable[] = [];
   for (const table of samplesOf(database)) {
     tables.push(table);
     yield;
   }
-  return workOut(tables);
+  return tables;
+}
+
+/** Tables with fewer live rows say too little by themselves. */
+const FEW_ROWS = 50;
+
+/** Tables of which most rows may be deleted and that could hold texts with their times. */
+export function isThin(samples: readonly SampledTable[], schema: TableSchema): boolean {
+  const sample = samples.find(({ name }) => name === schema.name);
+  if (sample && sample.rows.length >= FEW_ROWS) return false;
+  if (!sample && schema.root > 0) return false;
+  const affinities = schema.columns.map(({ affinity }) => affinity);
+  return affinities.length >= LEAST_COLUMNS && affinities.some((a) => a === 'text' || a === 'blob');
+}
+
+/** A text, a time and somebody. */
+const LEAST_COLUMNS = 3;
+
+/** Works out a profile from samples, those of some tables enriched by the rows that freed space holds of them. */
+export function workOutRecovered(
+  samples: readonly SampledTable[],
+  recovered: readonly RecoveredTable[]
+): WorkedOut | null {
+  const enriched = recovered.map(({ schema, live, freed }) => {
+    const rows: SqlValue[][] = [];
+    for (const { values } of live) rows.push(values);
+    for (const { values, lost } of freed) {
+      if (rows.length >= KEY_ROWS) break;
+      if (lost.length === 0) rows.push(values);
+    }
+    return new SampledTable(schema, rows, rows.length < KEY_ROWS);
+  });
+  const names = new Set(enriched.map(({ name }) => name));
+  return workOut([...samples.filter(({ name }) => !names.has(name)), ...enriched]);
 }
 
 function sampleOf(database: Database, schema: TableSchema): SampledTable {

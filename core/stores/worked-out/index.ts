@@ -1,4 +1,4 @@
-export { workOutDatabase } from './database';
+export { isThin, sampleDatabase, workOutRecovered } from './database';
 export { SampledTable } from './sample';
 export { workOut } from './work-out';
 export type { WorkedOut } from './work-out';

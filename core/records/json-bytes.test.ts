@@ -1,0 +1,69 @@
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import fc from 'fast-check';
+import { isoTime } from './convert';
+import { JsonBytes } from './json-bytes';
+
+function written(write: (out: JsonBytes) => void): string {
+  const out = new JsonBytes();
+  write(out);
+  return new TextDecoder().decode(out.take());
+}
+
+const anyText = fc.oneof(
+  fc.string({ unit: 'binary' }),
+  fc.string({ unit: 'grapheme' }),
+  fc.string()
+);
+
+test('numbers, times and texts are written as JSON writes them', () => {
+  fc.assert(
+    fc.property(fc.maxSafeInteger(), anyText, (number, text) => {
+      assert.equal(
+        written((out) => out.integer(number)),
+        JSON.stringify(number)
+      );
+      assert.equal(
+        written((out) => out.string(text)),
+        JSON.stringify(text.toWellFormed())
+      );
+    })
+  );
+  fc.assert(
+    fc.property(fc.option(fc.oneof(fc.maxSafeInteger(), fc.double()), { nil: null }), (at) => {
+      assert.equal(
+        written((out) => out.time(at)),
+        JSON.stringify(isoTime(at))
+      );
+    })
+  );
+});
+
+const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be'] as const;
+
+test('stored texts are written as their decoded form is, or refused whole', () => {
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...ENCODINGS),
+      fc.oneof(
+        fc.uint8Array({ maxLength: 60 }),
+        fc.string({ unit: 'grapheme', maxLength: 60 }).map((text) => Buffer.from(text)),
+        fc.string({ maxLength: 60 }).map((text) => Buffer.from(text, 'utf16le'))
+      ),
+      (encoding, bytes) => {
+        const decoded = new TextDecoder(encoding, { ignoreBOM: true }).decode(bytes);
+        const out = new JsonBytes();
+        const isTaken = out.text(bytes, 0, bytes.length, encoding);
+        const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(out.take());
+        assert.equal(text, isTaken ? JSON.stringify(decoded) : '');
+        if (!decoded.includes('\ufffd') && bytes.length % 2 === 0) assert.ok(isTaken);
+      }
+    ),
+    { numRuns: 2000 }
+  );
+});
+
+test('what is written grows past its first room', () => {
+  const long = 'y'.repeat(3_000_000);
+  assert.equal(written((out) => out.string(long)).length, long.length + 2);
+});

@@ -1,0 +1,250 @@
+import { isBareInJson, type TextEncoding } from '../bytes';
+import { isoTime } from './convert';
+
+const FIRST_ROOM = 1 << 20;
+const QUOTE = 0x22;
+const BACKSLASH = 0x5c;
+const MOST_KNOWN = 1000;
+/** Bytes that a number or a time takes at most. */
+const LONGEST = 32;
+/** Text of ASCII that needs no escapes. */
+const IS_BARE = /^[ !#-[\]-~]*$/;
+const DAY = 86_400_000;
+/** The last moment of the year 9999, up to which dates have one form. */
+const LAST_PLAIN = 253_402_300_799_999;
+/** Control codes with a short escape, by their letter; others are written as \u00xx (RFC 8259, section 7). */
+const SHORT_ESCAPES: Record<number, string> = { 8: 'b', 9: 't', 10: 'n', 12: 'f', 13: 'r' };
+
+/** What stands around each record of a list: `before` up to its first field, the opening brace included. */
+export interface JsonFrame {
+  before: string;
+  after: string;
+}
+
+/** Writes JSON in UTF-8 piece by piece, without making strings of what lies there as bytes. */
+export class JsonBytes {
+  private bytes = new Uint8Array(FIRST_ROOM);
+  length = 0;
+  private readonly strings = new Map<string, Uint8Array>();
+  private readonly dates = new Map<number, Uint8Array>();
+
+  /** What was written since the last call. */
+  take(): Uint8Array {
+    const taken = this.bytes.slice(0, this.length);
+    this.length = 0;
+    return taken;
+  }
+
+  /** What was written, until more is written. */
+  view(): Uint8Array {
+    return this.bytes.subarray(0, this.length);
+  }
+
+  private reserve(more: number): void {
+    if (this.length + more <= this.bytes.length) return;
+    const larger = new Uint8Array(Math.max(this.bytes.length * 2, this.length + more));
+    larger.set(this.bytes.subarray(0, this.length));
+    this.bytes = larger;
+  }
+
+  raw(piece: Uint8Array): void {
+    this.reserve(piece.length);
+    this.bytes.set(piece, this.length);
+    this.length += piece.length;
+  }
+
+  /** A whole number of up to 2^53. */
+  integer(value: number): void {
+    this.reserve(LONGEST);
+    if (value < 0) {
+      this.bytes[this.length++] = 0x2d;
+      value = -value;
+    }
+    let size = 1;
+    for (let limit = 10; size < 16 && value >= limit; limit *= 10) size++;
+    this.digits(value, size);
+  }
+
+  private digits(value: number, size: number): void {
+    const { bytes } = this;
+    let at = this.length + size;
+    this.length = at;
+    while (value > 0x7fff_ffff) {
+      const rest = Math.floor(value / 10);
+      bytes[--at] = 0x30 + (value - rest * 10);
+      value = rest;
+      size--;
+    }
+    for (let small = value | 0; size > 0; size--) {
+      const rest = (small / 10) | 0;
+      bytes[--at] = 0x30 + (small - rest * 10);
+      small = rest;
+    }
+  }
+
+  /** A moment in milliseconds as ISO 8601 in UTC; null where it is unknown or no calendar holds it. */
+  time(at: number | null): void {
+    if (at === null || !Number.isInteger(at) || at < 0 || at > LAST_PLAIN)
+      return this.ascii(JSON.stringify(isoTime(at)));
+    this.reserve(LONGEST);
+    const day = Math.floor(at / DAY);
+    let rest = at - day * DAY;
+    this.raw(this.date(day));
+    const ms = rest % 1000;
+    rest = (rest - ms) / 1000;
+    const seconds = rest % 60;
+    rest = (rest - seconds) / 60;
+    const minutes = rest % 60;
+    const { bytes } = this;
+    this.digits((rest - minutes) / 60, 2);
+    bytes[this.length++] = 0x3a;
+    this.digits(minutes, 2);
+    bytes[this.length++] = 0x3a;
+    this.digits(seconds, 2);
+    bytes[this.length++] = 0x2e;
+    this.digits(ms, 3);
+    bytes[this.length++] = 0x5a;
+    bytes[this.length++] = QUOTE;
+  }
+
+  /** The opening quote and the date up to the T. */
+  private date(day: number): Uint8Array {
+    let known = this.dates.get(day);
+    if (!known) {
+      known = utf8(`"${isoTime(day * DAY)!.slice(0, 11)}`);
+      this.dates.set(day, known);
+    }
+    return known;
+  }
+
+  private ascii(text: string): void {
+    this.reserve(text.length);
+    for (let i = 0; i < text.length; i++) this.bytes[this.length++] = text.charCodeAt(i);
+  }
+
+  /** A JSON string. */
+  string(text: string): void {
+    if (!IS_BARE.test(text)) return this.raw(utf8(JSON.stringify(text)));
+    this.reserve(text.length + 2);
+    this.bytes[this.length++] = QUOTE;
+    this.length += encoder.encodeInto(text, this.bytes.subarray(this.length)).written;
+    this.bytes[this.length++] = QUOTE;
+  }
+
+  /** A JSON string that comes again and again. */
+  known(text: string): void {
+    let bytes = this.strings.get(text);
+    if (!bytes) {
+      bytes = utf8(JSON.stringify(text));
+      if (this.strings.size < MOST_KNOWN) this.strings.set(text, bytes);
+    }
+    this.raw(bytes);
+  }
+
+  /**
+   * Stored text as a JSON string. False, with nothing written, when it is not
+   * well formed, so that it has to be decoded with replacements.
+   */
+  text(from: Uint8Array, start: number, end: number, encoding: TextEncoding): boolean {
+    this.reserve((end - start) * 6 + 2);
+    const before = this.length;
+    this.bytes[this.length++] = QUOTE;
+    const isWell =
+      encoding === 'utf-8'
+        ? this.utf8Text(from, start, end)
+        : this.utf16Text(from, start, end, encoding === 'utf-16be' ? 1 : 0);
+    this.bytes[this.length++] = QUOTE;
+    if (!isWell) this.length = before;
+    return isWell;
+  }
+
+  private utf8Text(from: Uint8Array, start: number, end: number): boolean {
+    const text = from.subarray(start, end);
+    if (isBareInJson(text)) {
+      this.bytes.set(text, this.length);
+      this.length += text.length;
+      return true;
+    }
+    const { bytes } = this;
+    let at = this.length;
+    for (let i = start; i < end; i++) {
+      const byte = from[i]!;
+      if (byte >= 0x20 && byte < 0x80 && byte !== QUOTE && byte !== BACKSLASH) {
+        bytes[at++] = byte;
+        continue;
+      }
+      if (byte < 0x80) {
+        this.length = at;
+        this.escape(byte);
+        at = this.length;
+        continue;
+      }
+      const size = sequenceSize(from, i, end);
+      if (size === 0) return false;
+      for (let n = 0; n < size; n++) bytes[at++] = from[i + n]!;
+      i += size - 1;
+    }
+    this.length = at;
+    return true;
+  }
+
+  private utf16Text(from: Uint8Array, start: number, end: number, big: 0 | 1): boolean {
+    if ((end - start) % 2 !== 0) return false;
+    for (let i = start; i < end; i += 2) {
+      const unit = (from[i + 1 - big]! << 8) | from[i + big]!;
+      if (unit < 0xd800 || unit > 0xdfff) {
+        this.character(unit);
+        continue;
+      }
+      const next = i + 3 < end ? (from[i + 3 - big]! << 8) | from[i + 2 + big]! : 0;
+      if (unit > 0xdbff || next < 0xdc00 || next > 0xdfff) return false;
+      this.character(0x10000 + ((unit - 0xd800) << 10) + (next - 0xdc00));
+      i += 2;
+    }
+    return true;
+  }
+
+  private character(code: number): void {
+    const { bytes } = this;
+    if (code < 0x80) {
+      if (code < 0x20 || code === QUOTE || code === BACKSLASH) this.escape(code);
+      else bytes[this.length++] = code;
+      return;
+    }
+    if (code < 0x800) bytes[this.length++] = 0xc0 | (code >> 6);
+    else {
+      if (code < 0x10000) bytes[this.length++] = 0xe0 | (code >> 12);
+      else {
+        bytes[this.length++] = 0xf0 | (code >> 18);
+        bytes[this.length++] = 0x80 | ((code >> 12) & 0x3f);
+      }
+      bytes[this.length++] = 0x80 | ((code >> 6) & 0x3f);
+    }
+    bytes[this.length++] = 0x80 | (code & 0x3f);
+  }
+
+  private escape(code: number): void {
+    this.bytes[this.length++] = BACKSLASH;
+    if (code >= 0x20) this.bytes[this.length++] = code;
+    else this.ascii(SHORT_ESCAPES[code] ?? `u${code.toString(16).padStart(4, '0')}`);
+  }
+}
+
+/** Bytes of the well-formed UTF-8 sequence at `at` (Unicode, table 3-7); 0 when there is none. */
+function sequenceSize(b: Uint8Array, at: number, end: number): number {
+  const lead = b[at]!;
+  const size = lead < 0xc2 ? 0 : lead < 0xe0 ? 2 : lead < 0xf0 ? 3 : lead < 0xf5 ? 4 : 0;
+  if (size === 0 || at + size > end) return 0;
+  const second = b[at + 1]!;
+  const least = lead === 0xe0 ? 0xa0 : lead === 0xf0 ? 0x90 : 0x80;
+  const most = lead === 0xed ? 0x9f : lead === 0xf4 ? 0x8f : 0xbf;
+  if (second < least || second > most) return 0;
+  for (let i = 2; i < size; i++) if ((b[at + i]! & 0xc0) !== 0x80) return 0;
+  return size;
+}
+
+const encoder = new TextEncoder();
+
+export function utf8(text: string): Uint8Array {
+  return encoder.encode(text);
+}

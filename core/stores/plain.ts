@@ -1,0 +1,244 @@
+import { hashAscii, hashText, type TextEncoding } from '../bytes';
+import type { RecordCursor, TableSchema } from '../sqlite';
+import { toMilliseconds } from './clock';
+import type { Clock, Expression, Lookup, MessageMapping, RowTest, TimeField } from './profile';
+import { askedColumns } from './row';
+import type { TableSet, TableView } from './tables';
+
+/** A time that is read from one stored value. */
+export interface PlainTime {
+  at: number;
+  clock: Clock;
+}
+
+/** Rows of another table that would belong to a message. */
+interface Link {
+  table: TableView;
+  column: string;
+  /** Stored value that they refer to; -1 for the row number. */
+  from: number;
+}
+
+/**
+ * What must be known of a table to write its ordinary rows without making
+ * messages of them. Numbers are places in the stored record.
+ */
+export interface PlainRows {
+  table: TableView;
+  encoding: TextEncoding;
+  /** Values that a record of today's columns holds. */
+  stored: number;
+  body: number;
+  sentAt: PlainTime;
+  deliveredAt: PlainTime | null;
+  readAt: PlainTime | null;
+  unique: number;
+  /** Values that settle conversation, writer, direction and whether it is a message at all. */
+  context: number[];
+  /** Values that say more of a message where they are there; `zero` means that 0 says nothing either. */
+  extras: { at: number; zero: boolean }[];
+  links: Link[];
+}
+
+/** Thrown inside {@link plainRows} where a mapping needs more than a row's own values. */
+class NotPlain extends Error {}
+
+/** The plain rows of a mapping; null where what a message says cannot be told from its own values. */
+export function plainRows(
+  mapping: MessageMapping,
+  table: TableView,
+  tables: TableSet,
+  clockOf: (field: TimeField) => Clock
+): PlainRows | null {
+  if (!table.large) return null;
+  try {
+    return new PlainBuilder(mapping, table, tables, clockOf).build();
+  } catch (error) {
+    if (error instanceof NotPlain) return null;
+    throw error;
+  }
+}
+
+class PlainBuilder {
+  private readonly context = new Set<number>();
+  private readonly extras = new Map<number, boolean>();
+  private readonly links: Link[] = [];
+
+  constructor(
+    private readonly mapping: MessageMapping,
+    private readonly table: TableView,
+    private readonly tables: TableSet,
+    private readonly clockOf: (field: TimeField) => Clock
+  ) {}
+
+  build(): PlainRows {
+    const { mapping, table } = this;
+    const { body, sentAt, deliveredAt, readAt, unique } = mapping;
+    this.readContext();
+    this.readExtras();
+    return {
+      table,
+      encoding: table.large!.encoding,
+      stored: table.schema.order.length,
+      body: this.bodyAt(body),
+      sentAt: this.time(sentAt)!,
+      deliveredAt: this.time(deliveredAt),
+      readAt: this.time(readAt),
+      unique: unique === undefined ? -1 : this.storedAt(unique),
+      context: [...this.context].sort((a, b) => a - b),
+      extras: [...this.extras].map(([at, zero]) => ({ at, zero })),
+      links: this.links
+    };
+  }
+
+  private readContext(): void {
+    const { only, system, direction, sender, thread, reactionOf } = this.mapping;
+    const tests: RowTest[] = [...(only ?? []), ...(system ?? [])];
+    if (reactionOf) tests.push(reactionOf.when);
+    for (const { value } of tests) this.depend(value);
+    this.depend('author' in direction ? direction.author : direction.value);
+    this.depend(sender);
+    for (const part of [thread.key, thread.participants, thread.peer, thread.title, thread.counted])
+      if (part) this.depend(part);
+  }
+
+  private depend(expression: Expression): void {
+    for (const name of askedColumns(expression)) {
+      const at = this.storedAt(name);
+      if (at >= 0) this.context.add(at);
+      else if (this.isNumber(name)) throw new NotPlain();
+    }
+  }
+
+  private readExtras(): void {
+    const { subject, replyTo, edits, marks, location, attachments, reactions, held } = this.mapping;
+    if (subject) this.extra(subject, false);
+    if (replyTo) this.extra(replyTo.value, false);
+    if (edits) this.extra(edits, true);
+    for (const { at } of marks ?? []) this.extra(at.value, true);
+    for (const part of [location?.lat, location?.lon]) if (part) this.extra(part, true);
+    if (held) this.linked(held.since.value);
+    for (const { rows } of reactions ?? []) this.link(rows);
+    for (const { rows, name, path, mime, thumbnail } of attachments ?? []) {
+      if (rows) this.link(rows);
+      else for (const part of [name, path, mime, thumbnail]) if (part) this.extra(part, false);
+    }
+  }
+
+  /** Nothing is said where the values that an expression reads are absent. */
+  private extra(expression: Expression, zero: boolean): void {
+    if (!saysNothingOfNothing(expression)) throw new NotPlain();
+    for (const name of askedColumns(expression)) {
+      const at = this.storedAt(name);
+      if (this.isNumber(name)) throw new NotPlain();
+      if (at >= 0) this.extras.set(at, zero && (this.extras.get(at) ?? true));
+    }
+  }
+
+  private linked(expression: Expression): void {
+    if (!('lookup' in expression)) throw new NotPlain();
+    this.link(expression.lookup);
+  }
+
+  /** The innermost rows that a lookup needs: where there are none it finds nothing. */
+  private link({ table: name, match, from }: Lookup): void {
+    if ('lookup' in from) return this.link(from.lookup);
+    const table = this.tables.get(name);
+    if (!table?.has(match)) return;
+    if (!('column' in from)) throw new NotPlain();
+    const at = this.storedAt(from.column);
+    if (at < 0 && !this.isNumber(from.column)) return;
+    this.links.push({ table, column: match, from: at });
+  }
+
+  private bodyAt(body: Expression): number {
+    const [first] = 'first' in body ? body.first : [body];
+    if (!first || !('column' in first)) throw new NotPlain();
+    const at = this.storedAt(first.column);
+    if (at < 0) throw new NotPlain();
+    return at;
+  }
+
+  private time(field: TimeField | undefined): PlainTime | null {
+    if (!field) return null;
+    if (!('column' in field.value)) throw new NotPlain();
+    const at = this.storedAt(field.value.column);
+    if (at < 0 && this.isNumber(field.value.column)) throw new NotPlain();
+    return at < 0 ? null : { at, clock: this.clockOf(field) };
+  }
+
+  /** Place of a column in the stored record, or -1. */
+  private storedAt(name: string): number {
+    const { schema } = this.table;
+    const at = this.table.columnIndex(name);
+    if (at < 0 || schema.columns[at]!.isRowid) return -1;
+    return storedPlace(schema, at);
+  }
+
+  /** Whether a column stands for the row number. */
+  private isNumber(name: string): boolean {
+    const at = this.table.columnIndex(name);
+    return at < 0 ? /^(rowid|_rowid_|oid)$/i.test(name) : this.table.schema.columns[at]!.isRowid;
+  }
+}
+
+function storedPlace({ order, columns }: TableSchema, column: number): number {
+  const at = order.indexOf(column);
+  // A generated column is worked out from others, which are not followed here.
+  if (at < 0 || columns[column]!.virtual) throw new NotPlain();
+  return at;
+}
+
+function saysNothingOfNothing(expression: Expression): boolean {
+  if ('column' in expression) return true;
+  if ('first' in expression) return expression.first.every(saysNothingOfNothing);
+  if ('each' in expression) return expression.each.every(saysNothingOfNothing);
+  if ('typedStream' in expression) return saysNothingOfNothing(expression.typedStream);
+  if ('plainText' in expression) return saysNothingOfNothing(expression.plainText);
+  if ('jid' in expression) return saysNothingOfNothing(expression.jid);
+  return 'map' in expression ? saysNothingOfNothing(expression.map) : false;
+}
+
+/** A time of a record; null when it is absent. */
+export function plainTime(
+  time: PlainTime | null,
+  cursor: RecordCursor,
+  rows: PlainRows
+): number | null {
+  if (time === null || cursor.types[time.at] === 0) return null;
+  return toMilliseconds(cursor.value(time.at, rows.encoding), time.clock);
+}
+
+/**
+ * A hash of a record's unique value, as `hashText` gives it for its text; null
+ * where there is none, NaN where it has to be decoded to be known.
+ */
+export function plainUnique({ unique, encoding }: PlainRows, cursor: RecordCursor): number | null {
+  if (unique < 0) return null;
+  const type = cursor.types[unique]!;
+  if (type === 0) return null;
+  if (type < 7 || type === 8 || type === 9) return hashText(String(cursor.value(unique, encoding)));
+  if (type < 13 || type % 2 === 0 || encoding !== 'utf-8') return NaN;
+  return hashAscii(cursor.bytes, cursor.starts[unique]!, cursor.starts[unique + 1]!);
+}
+
+/** Whether a record of the table says nothing but what its plain values say. */
+export function isPlain(rows: PlainRows, cursor: RecordCursor, rowid: number): boolean {
+  if (cursor.count !== rows.stored) return false;
+  const { types, bytes, starts } = cursor;
+  for (const { at, zero } of rows.extras) {
+    const type = types[at]!;
+    const isZero = type === 8 || (type === 1 && bytes[starts[at]!] === 0);
+    if (type !== 0 && !(zero && isZero)) return false;
+  }
+  return rows.links.every(({ table, column, from }) => {
+    const value = from < 0 ? rowid : cursor.value(from, rows.encoding);
+    return !table.mayHold(column, value);
+  });
+}
+
+/** Whether a value is text that is not empty. */
+export function isPlainText(cursor: RecordCursor, at: number): boolean {
+  const type = cursor.types[at]!;
+  return type > 13 && type % 2 === 1;
+}
