@@ -4,7 +4,7 @@
  */
 const layers = {
   bytes: [],
-  records: [],
+  records: ['bytes'],
   plist: ['bytes'],
   sqlite: ['bytes'],
   packages: ['bytes', 'records', 'plist', 'sqlite'],
@@ -12,7 +12,7 @@ const layers = {
   logs: ['bytes', 'records'],
   medium: ['bytes', 'sqlite'],
   stores: ['bytes', 'records', 'plist', 'sqlite'],
-  threads: ['records', 'stores'],
+  threads: ['bytes', 'records', 'stores'],
   produce: ['records'],
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']
 };

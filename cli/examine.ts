@@ -1,5 +1,12 @@
 import { createHash } from 'node:crypto';
-import { EVERYTHING, runPass, type Hasher, type PassEvent, type SourceInput } from '../core/pass';
+import {
+  EVERYTHING,
+  runPass,
+  type Hasher,
+  type HelperPool,
+  type PassEvent,
+  type SourceInput
+} from '../core/pass';
 import {
   emptyDevice,
   emptyFindings,
@@ -12,6 +19,7 @@ import { mergePeople, nameByContacts } from '../core/threads';
 import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';
 import { openInputs, type Unopened } from './inputs';
+import { ThreadPool } from './threads';
 import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
 import { CaseFileWriter } from './write';
 
@@ -46,13 +54,16 @@ async function examineAll(options: ExamineOptions): Promise<number> {
   const findings = emptyFindings();
   const files: FileRecord[] = [];
   const sources: Source[] = [];
-  for (const input of inputs) sources.push(await examineOne(input, options, findings, files, out));
+  const helpers = new ThreadPool();
+  for (const input of inputs)
+    sources.push(await examineOne(input, options, findings, files, out, helpers));
+  helpers.end();
   findings.people = nameByContacts(findings.people, findings.contacts);
   for (const [i, missing] of unopened.entries()) {
     sources.push(unopenedSource(missing, inputs.length + i + 1, options));
   }
   if (options.attachments !== null) writeAttachments(options, inputs, findings.attachments);
-  out.finish({ sources, findings, files });
+  await out.finish({ sources, findings, files });
   return exitCode(sources);
 }
 
@@ -61,7 +72,8 @@ async function examineOne(
   options: ExamineOptions,
   findings: Findings,
   files: FileRecord[],
-  out: CaseFileWriter
+  out: CaseFileWriter,
+  helpers: HelperPool
 ): Promise<Source> {
   const events = runPass({
     input,
@@ -73,12 +85,16 @@ async function examineOne(
     keys: options.keys,
     scratch: () => new DiskScratch(),
     want: { ...EVERYTHING, kinds: options.kinds },
-    profiles: []
+    profiles: [],
+    frame: out.frame,
+    helpers
   });
   let source: Source | null = null;
   for await (const event of events) {
     if (!options.quiet) report(input.name, event);
     if (event.type === 'lines') out.messages(event.messages);
+    if (event.type === 'json') out.records(event.records);
+    await out.keepUp();
     if (event.type === 'found') {
       out.messages(event.findings.messages);
       take(findings, event.findings);
@@ -121,6 +137,7 @@ function report(name: string, event: PassEvent): void {
     case 'source':
     case 'candidate':
     case 'lines':
+    case 'json':
     case 'files':
     case 'done':
       return;

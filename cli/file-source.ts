@@ -1,6 +1,6 @@
 import { closeSync, fstatSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
 import type { InputFile } from '../core/pass';
-import { hashBeside } from './hash-thread';
+import { hashBeside, type DiskHandle } from './threads';
 
 /** Below this a thread takes longer to start than the hash takes. */
 const LARGE = 16 * 1024 * 1024;
@@ -54,6 +54,10 @@ export class FileSource implements InputFile {
 
   get modifiedAt(): number {
     return this.facts().modifiedAt;
+  }
+
+  get handle(): DiskHandle {
+    return { path: this.path, name: this.name };
   }
 
   /** Large files are hashed by a thread of their own while they are examined. */

@@ -1,4 +1,4 @@
-import { closeSync, openSync, renameSync, writeSync } from 'node:fs';
+import { closeSync, openSync, renameSync, write } from 'node:fs';
 import {
   attachmentToFile,
   callToFile,
@@ -11,6 +11,7 @@ import {
   CASE_FORMAT,
   type FileRecord,
   type Findings,
+  type JsonFrame,
   type Message,
   type Source
 } from '../core/records';
@@ -64,6 +65,13 @@ export class CaseFileWriter {
     else this.out.write(`${JSON.stringify(head).slice(0, -1)},\n"messages":[`);
   }
 
+  /** What stands around each message. */
+  get frame(): JsonFrame {
+    return this.isLines
+      ? { before: '{"record":"message",', after: '\n' }
+      : { before: ',\n{', after: '' };
+  }
+
   messages(list: readonly Message[]): void {
     for (const message of list) {
       const record = messageJson(message);
@@ -73,11 +81,22 @@ export class CaseFileWriter {
     }
   }
 
+  /** Messages that were written as JSON already, each in the {@link frame}. */
+  records(json: Uint8Array): void {
+    this.out.bytes(this.first && !this.isLines ? json.subarray(1) : json);
+    this.first = false;
+  }
+
+  /** To be awaited now and then. @throws the system's error when the file cannot be written. */
+  keepUp(): Promise<void> {
+    return this.out.keepUp();
+  }
+
   /** Writes the rest and gives the file its name. */
-  finish(content: CaseContent): void {
+  async finish(content: CaseContent): Promise<void> {
     if (this.isLines) this.lines(content);
     else this.document(content);
-    this.out.close();
+    await this.out.close();
     renameSync(this.partial, this.path);
   }
 
@@ -105,26 +124,69 @@ export class CaseFileWriter {
 
 const BUFFER = 1 << 20;
 
+/** What may wait to be written before more is made. */
+const MOST_WAITING = 32 << 20;
+
+/** Writes a file in order while the next part is made. */
 class Writer {
   private readonly descriptor: number;
   private pending: string[] = [];
   private size = 0;
+  private waiting = 0;
+  private last: Promise<void> = Promise.resolve();
+  private failure: Error | null = null;
 
   constructor(path: string) {
     this.descriptor = openSync(path, 'w');
   }
+
   write(text: string): void {
     this.pending.push(text);
     this.size += text.length;
     if (this.size >= BUFFER) this.flush();
   }
+
+  bytes(bytes: Uint8Array): void {
+    this.flush();
+    this.waiting += bytes.length;
+    this.last = this.last.then(() => this.store(bytes));
+  }
+
+  private async store(bytes: Uint8Array): Promise<void> {
+    if (this.failure) return;
+    try {
+      for (let done = 0; done < bytes.length;)
+        done += await writeAt(this.descriptor, bytes.subarray(done));
+    } catch (error) {
+      this.failure = error as Error;
+    }
+    this.waiting -= bytes.length;
+  }
+
   private flush(): void {
-    writeSync(this.descriptor, this.pending.join(''));
+    if (this.size === 0) return;
+    const bytes = Buffer.from(this.pending.join(''));
     this.pending = [];
     this.size = 0;
+    this.bytes(bytes);
   }
-  close(): void {
+
+  /** Waits where the disk is slower than what is made. @throws the system's error when it could not be written. */
+  async keepUp(): Promise<void> {
+    if (this.waiting > MOST_WAITING) await this.last;
+    if (this.failure) throw this.failure;
+  }
+
+  async close(): Promise<void> {
     this.flush();
+    await this.last;
     closeSync(this.descriptor);
+    if (this.failure) throw this.failure;
   }
+}
+
+function writeAt(descriptor: number, bytes: Uint8Array): Promise<number> {
+  return new Promise((resolve, reject) =>
+    write(descriptor, bytes, (error, written) => (error ? reject(error) : resolve(written)))
+  );
 }

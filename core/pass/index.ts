@@ -1,3 +1,7 @@
+export { AskedHelper, toldOf } from './asked';
+export type { HelperTold } from './asked';
+export { HelperThread } from './helper';
+export type { Helper, HelperAnswer, HelperPool, HelperTask } from './helper';
 export { runPass } from './pass';
 export { PauseGate } from './gate';
 export { SourceFiles } from './open-file';

@@ -1,13 +1,17 @@
 import type { Depth } from '../records';
-import { freedSpace, type Database, type RecoveredTable } from '../sqlite';
+import type { Database, FreedSpace, RecoveredTable } from '../sqlite';
 
 /** Why not more: what the file itself says about its freed space. */
-export function limitsOf(database: Database, tables: RecoveredTable[], depth: Depth): string[] {
+export function limitsOf(
+  database: Database,
+  tables: RecoveredTable[],
+  space: FreedSpace,
+  depth: Depth
+): string[] {
   if (depth === 'indexed')
     return ['Only what the store itself lists was read: freed space was not searched.'];
   const limits: string[] = [];
   const freed = tables.reduce((sum, table) => sum + table.freed.length, 0);
-  const space = freedSpace(database);
   if (space.bytes === 0) {
     limits.push(
       'The file has no freed space: it was compacted, or nothing was deleted since it was made.'

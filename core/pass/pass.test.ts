@@ -161,3 +161,33 @@ test('a case file keeps to its schema and reads back', async () => {
   const parsed = caseFileSchema.parse(JSON.parse(JSON.stringify(file)));
   assert.deepEqual(fromCaseFile(parsed).findings.messages, findings.messages);
 });
+
+test('a store that nobody described is read even if all of its messages were deleted', async () => {
+  for (const how of ['DELETE FROM talk', 'DELETE FROM talk WHERE id > 3', 'DROP TABLE talk']) {
+    const bytes = makeDatabase((db) => {
+      db.run(
+        'CREATE TABLE talk(id INTEGER PRIMARY KEY, peer TEXT, incoming INTEGER, sent_at INTEGER, content TEXT)'
+      );
+      for (const { id, address, date, type, body } of messages(300, seeded(12)))
+        db.run('INSERT INTO talk VALUES(?, ?, ?, ?, ?)', [
+          id,
+          address,
+          type === 1 ? 1 : 0,
+          date,
+          body
+        ]);
+      db.run(how);
+    });
+    const { findings } = await passOver({ 'app.db': bytes });
+    const found = new Map(findings.messages.map((message) => [message.body, message]));
+    for (const { body, date, type } of messages(300, seeded(12)).slice(3)) {
+      if (!Buffer.from(bytes).includes(body)) continue;
+      const message = found.get(body);
+      assert.ok(message, `${how}: ${body}`);
+      assert.equal(message.state, 'recovered');
+      assert.equal(message.sentAt, date);
+      assert.equal(message.direction, type === 1 ? 'incoming' : 'outgoing');
+    }
+    assert.ok(found.size > 200, `${how}: ${found.size}`);
+  }
+});

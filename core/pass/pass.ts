@@ -278,6 +278,9 @@ class Pass {
       case 'step':
         if (this.pace.mayReport()) yield this.progress.event(event.stage, event.done, event.total);
         return;
+      case 'wait':
+        await event.until;
+        return;
       case 'found':
         if (event.findings.messages.length > 0)
           this.progress.found = event.findings.messages.length;
@@ -286,6 +289,10 @@ class Pass {
         return;
       case 'lines':
         this.progress.found += event.messages.length;
+        yield event;
+        return;
+      case 'json':
+        this.progress.found += event.count;
         yield event;
         return;
       case 'candidate':

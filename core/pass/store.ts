@@ -1,5 +1,9 @@
 import {
+  GUESSED_NAME,
+  noSpace,
   openDatabase,
+  type FreedSpace,
+  type SearchCrew,
   type Database,
   recoverTables,
   type Damage,
@@ -13,12 +17,16 @@ import {
   OFFER_FROM,
   READ_FROM,
   readsHashedNames,
-  isStreamable,
   readStore,
-  readStreamed,
+  StoreStream,
   TableSet,
   tablesOf,
-  workOutDatabase,
+  isThin,
+  sampleDatabase,
+  workOut,
+  workOutRecovered,
+  type SampledTable,
+  type WorkedOut,
   type Choice
 } from '../stores';
 import {
@@ -30,6 +38,7 @@ import {
   type Note
 } from '../records';
 import { assembleStore, assembleStreamed } from '../threads';
+import { crewFor } from './helper';
 import { limitsOf } from './limits';
 import { narrowed, narrowing, wantsProfile } from './narrow';
 import type { PassRequest, Stage } from './types';
@@ -46,12 +55,18 @@ export interface StoreRequest {
   modifiedAt: number | null;
   /** Gives the next store of the source its id. */
   nextId: () => string;
-  pass: Pick<PassRequest, 'depth' | 'region' | 'early' | 'want' | 'profiles' | 'mostHeld'>;
+  pass: Pick<
+    PassRequest,
+    'depth' | 'region' | 'early' | 'want' | 'profiles' | 'mostHeld' | 'frame' | 'helpers'
+  >;
 }
 
 export type StoreEvent =
   | { type: 'step'; stage: Stage; done: number; total: number }
+  /** Nothing goes on before that. */
+  | { type: 'wait'; until: Promise<unknown> }
   | { type: 'lines'; messages: Message[] }
+  | { type: 'json'; records: Uint8Array; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'note'; note: Note };
@@ -77,35 +92,65 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   if (!choices.some(({ profile }) => profile.messages.length > 0)) {
     choices = [...choices, ...(yield* workedOut(database, request))];
   }
-  const readFrom = database.guessed ? READ_GUESSED_FROM : READ_FROM;
+  const isLost = database.guessed || choices.every(isGuessed);
+  const readFrom = isLost ? READ_GUESSED_FROM : READ_FROM;
   yield { type: 'candidate', candidate: candidateOf(request, choices, readFrom) };
   choices = choices.filter(({ fit }) => fit >= readFrom);
   const readings = choices.map((choice) => ({ ...choice, id: request.nextId() }));
   if (readings.length === 0) return;
-  const streams = readings.every(({ profile }) => isStreamable(profile));
   // What comes as a stream is too large to be read twice.
   if (early && depth !== 'indexed' && !isLarge(database)) {
-    const tables = yield* recover(database, readings, 'indexed', false);
+    const tables = yield* recover(database, readings, 'indexed', { mostHeld: Infinity });
     yield* found(request, readings, tables, [], false);
   }
-  const tables = yield* recover(database, readings, depth, streams, request.pass.mostHeld);
-  yield* found(request, readings, tables, limitsOf(database, tables, depth), true);
+  const space = noSpace();
+  // Another thread opens the files as they are: what was put together here is searched here.
+  const isSound = request.opened === undefined && told.length === 0;
+  const crew = isSound ? crewFor(request.pass.helpers, request.files) : null;
+  const { mostHeld } = request.pass;
+  const tables = yield* recover(database, readings, depth, { mostHeld, space, crew });
+  yield* found(request, readings, tables, limitsOf(database, tables, space, depth), true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
 }
 
 /** Where the declarations are lost no name can speak for a mapping; what is read says that it was worked out. */
 const READ_GUESSED_FROM = 40;
 
+/** Whether a profile reads a table whose declaration is lost. */
+function isGuessed({ profile }: Choice): boolean {
+  return profile.messages.some(({ table }) => table.startsWith(GUESSED_NAME));
+}
+
 /** What the data themselves show, where no profile is known. */
 function* workedOut(database: Database, { pass }: StoreRequest): Generator<StoreEvent, Choice[]> {
   if (!pass.want.kinds.has('messages')) return [];
-  const work = workOutDatabase(database);
+  const work = sampleDatabase(database);
   let tables = 0;
   let step = work.next();
   for (; !step.done; step = work.next()) {
     yield { type: 'step', stage: 'rows', done: tables++, total: tables + 1 };
   }
-  return step.value && step.value.fit >= OFFER_FROM ? [step.value] : [];
+  const byLive = workOut(step.value);
+  const byAll = pass.depth === 'indexed' ? null : yield* workedOutOfFreed(database, step.value);
+  const best = (byAll?.fit ?? 0) > (byLive?.fit ?? 0) ? byAll : byLive;
+  return best && best.fit >= OFFER_FROM ? [best] : [];
+}
+
+/** Databases past this size whose messages were all deleted are looked into only where a profile is known. */
+const MOST_WORKED_OUT = 256 * 1024 * 1024;
+
+/** Where few rows or none are left, those in freed space say what a table holds. */
+function* workedOutOfFreed(
+  database: Database,
+  samples: readonly SampledTable[]
+): Generator<StoreEvent, WorkedOut | null> {
+  const { pageCount, pageSize } = database.pages;
+  if (pageCount * pageSize > MOST_WORKED_OUT) return null;
+  const wanted = (table: TableSchema): boolean => isThin(samples, table);
+  const recovered = yield* run(recoverTables(database, { wanted, freed: true }));
+  return recovered.some(({ freed }) => freed.length > 0)
+    ? workOutRecovered(samples, recovered)
+    : null;
 }
 
 function candidateOf(
@@ -146,12 +191,17 @@ function isDropped(table: { root: number }): boolean {
   return table.root === 0;
 }
 
+interface RecoverHow {
+  mostHeld?: number | undefined;
+  space?: FreedSpace;
+  crew?: SearchCrew | null;
+}
+
 function* recover(
   database: Database,
   readings: Reading[],
   depth: Depth,
-  streams: boolean,
-  mostHeld?: number
+  { mostHeld, space, crew }: RecoverHow
 ): Generator<StoreEvent, RecoveredTable[]> {
   const names = new Set(readings.flatMap(({ profile }) => [...tablesOf(profile)]));
   const all = readings.some(({ profile }) => readsHashedNames(profile));
@@ -160,18 +210,22 @@ function* recover(
     recoverTables(database, {
       wanted: (table) => all || names.has(table.name.toLowerCase()),
       freed: depth !== 'indexed',
-      ...(streams ? { mostHeld } : { mostHeld: Infinity })
+      ...(space ? { space } : {}),
+      ...(crew ? { crew } : {}),
+      ...(mostHeld === undefined ? {} : { mostHeld })
     })
   );
 }
 
 function* run<T>(
-  work: Generator<{ stage: Stage; done: number; total: number }, T>
+  work: Generator<{ stage: Stage; done: number; total: number; until?: Promise<unknown> }, T>
 ): Generator<StoreEvent, T> {
   for (;;) {
     const step = work.next();
     if (step.done) return step.value;
-    yield { type: 'step', ...step.value };
+    const { until, ...told } = step.value;
+    if (until) yield { type: 'wait', until };
+    else yield { type: 'step', ...told };
   }
 }
 
@@ -215,15 +269,18 @@ function* streamed(
   tables: TableSet,
   limits: string[]
 ): Generator<StoreEvent> {
-  const reading = yield* readAll(readStreamed(profile, tables));
+  const stream = new StoreStream(profile, tables);
   const facts = { id, source, path, profile: profile.id, fit, limits };
-  const held = narrowed(pass.want, reading.held);
-  const { isWanted } = narrowing(pass.want);
-  const work = assembleStreamed(facts, { ...reading, held }, pass.region, isWanted);
+  const others = narrowed(pass.want, stream.others());
+  const { isWanted, isNarrow } = narrowing(pass.want);
+  const frame = isNarrow ? null : (pass.frame ?? null);
+  const options = { region: pass.region, isWanted, frame };
+  const work = assembleStreamed(facts, stream, others, options);
   let step = work.next();
   for (; !step.done; step = work.next()) {
-    const { messages, done, total } = step.value;
-    yield { type: 'lines', messages };
+    const { messages, json, written, done, total } = step.value;
+    if (json) yield { type: 'json', records: json, count: written };
+    if (messages.length > 0) yield { type: 'lines', messages };
     yield { type: 'step', stage: 'messages', done, total };
   }
   yield { type: 'found', findings: step.value, final: true };

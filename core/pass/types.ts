@@ -4,6 +4,7 @@ import type {
   Depth,
   FileRecord,
   Findings,
+  JsonFrame,
   Message,
   Note,
   Source
@@ -11,6 +12,7 @@ import type {
 import type { ReadingProfile } from '../stores';
 import type { CountryCode } from '../threads';
 import type { PauseGate } from './gate';
+import type { HelperPool } from './helper';
 
 /** A file as it is handed to a pass. */
 export interface InputFile extends ByteSource {
@@ -72,6 +74,10 @@ export interface PassRequest {
   profiles: readonly ReadingProfile[];
   /** Tables with more rows are not held in memory; a value of the host's, for small machines and tests. */
   mostHeld?: number;
+  /** Other threads that help with large stores. */
+  helpers?: HelperPool;
+  /** Ordinary messages of stores that are not held leave as JSON, as `json` events, each in this frame. */
+  frame?: JsonFrame;
   signal?: AbortSignal;
   gate?: PauseGate;
 }
@@ -83,13 +89,14 @@ export type Stage =
  * What a pass reports, in order. `progress` comes at most every 100 ms;
  * `found` carries everything known of a store and replaces what an earlier
  * one said of it; of a store that is too large to be held the messages come
- * before that as `lines`, in batches and in no order; `files` come in batches; `done` is always the last.
+ * before that as `lines` and, if asked for, `json`, in batches and in no order; `files` come in batches; `done` is always the last.
  */
 export type PassEvent =
   | { type: 'progress'; stage: Stage; fraction: number; bytes: number; found: number }
   | { type: 'source'; source: Source }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'lines'; messages: Message[] }
+  | { type: 'json'; records: Uint8Array; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'files'; files: FileRecord[] }
   | { type: 'note'; note: Note }

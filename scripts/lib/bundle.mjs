@@ -1,10 +1,21 @@
-import { existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { root } from './install.mjs';
 import { filesBelow, newestOf } from './files.mjs';
 
 const INPUTS = ['core', 'cli', 'package-lock.json'];
 const OUT = '.commands';
+
+/** A command that runs the bundle before may still start threads from it. */
+const STILL_RUNNING = 24 * 3600 * 1000;
+
+function removeOld(made) {
+  for (const name of readdirSync(join(root, OUT))) {
+    const path = join(root, OUT, name);
+    const isOld = Date.now() - statSync(path).mtimeMs > STILL_RUNNING;
+    if (name.startsWith('shared-') && !made.includes(name) && isOld) rmSync(path);
+  }
+}
 
 /**
  * Bundles the headless commands unless the last bundle is newer than their
@@ -13,7 +24,8 @@ const OUT = '.commands';
  */
 export async function bundled(command) {
   const file = join(root, OUT, `${command}.js`);
-  if (existsSync(file) && newestOf([file]) > newestOf(INPUTS.flatMap(filesBelow))) return file;
+  const isFresh = existsSync(file) && newestOf([file]) > newestOf(INPUTS.flatMap(filesBelow));
+  if (isFresh) return file;
   const { build } = await import('vite');
   // Another call may be running the old bundle, or making one too.
   const making = join(root, OUT, `making-${process.pid}`);
@@ -26,14 +38,25 @@ export async function bundled(command) {
       outDir: making,
       target: 'node20',
       rollupOptions: {
-        input: { examine: join(root, 'cli/main.ts') },
-        output: { entryFileNames: '[name].js', format: 'es' }
+        input: {
+          examine: join(root, 'cli/main.ts'),
+          // Threads start from a file of their own, which is small.
+          'thread-main': join(root, 'cli/thread-main.ts')
+        },
+        output: {
+          entryFileNames: '[name].js',
+          chunkFileNames: 'shared-[name]-[hash].js',
+          format: 'es'
+        }
       }
     },
     ssr: { noExternal: true }
   });
   mkdirSync(join(root, OUT), { recursive: true });
-  renameSync(join(making, `${command}.js`), file);
+  // The entry that is looked for comes last, when everything that it needs is there.
+  const made = readdirSync(making).sort((a) => (a === `${command}.js` ? 1 : -1));
+  for (const name of made) renameSync(join(making, name), join(root, OUT, name));
   rmSync(making, { recursive: true });
+  removeOld(made);
   return file;
 }

@@ -1,0 +1,75 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import {
+  AskedHelper,
+  type Helper,
+  type HelperPool,
+  type HelperTask,
+  type HelperTold
+} from '../core/pass';
+
+/** What a thread is started for. */
+export type ThreadJob = { job: 'hash'; path: string } | { job: 'help' };
+
+/** How a file is opened again in another thread. */
+export interface DiskHandle {
+  path: string;
+  name: string;
+}
+
+/** Threads that help a pass at most: more share little work and cost memory each. */
+const MOST_HELPERS = 3;
+
+function start(job: ThreadJob): Worker {
+  // In the bundle each entry is a file of its own.
+  const file = import.meta.url.endsWith('.ts') ? './thread-main.ts' : './thread-main.js';
+  return new Worker(new URL(file, import.meta.url), { workerData: job });
+}
+
+/** SHA-256 of a file, worked out in a thread of its own. @throws when the file cannot be read. */
+export function hashBeside(path: string): Promise<string> {
+  const worker = start({ job: 'hash', path });
+  return new Promise((resolve, reject) => {
+    worker.once('message', resolve);
+    worker.once('error', reject);
+    worker.once('exit', (code) => {
+      if (code !== 0) reject(new Error(`hashing ${path} ended with ${code}`));
+    });
+  });
+}
+
+/** A thread below this one. */
+class ThreadHelper extends AskedHelper {
+  private worker: Worker | null = null;
+
+  protected send(task: HelperTask): void {
+    this.worker ??= this.started();
+    this.worker.postMessage(task);
+  }
+
+  private started(): Worker {
+    const worker = start({ job: 'help' });
+    worker.on('message', (told: HelperTold) => this.take(told));
+    worker.on('error', (error) => this.die(error));
+    worker.on('exit', (code) => this.die(new Error(`a helping thread ended with ${code}`)));
+    return worker;
+  }
+
+  end(): void {
+    void this.worker?.terminate();
+  }
+}
+
+/** The threads that help passes of this process, as many as there are cores to spare. */
+export class ThreadPool implements HelperPool {
+  readonly size = Math.min(MOST_HELPERS, availableParallelism() - 1);
+  private readonly helpers: ThreadHelper[] = [];
+
+  get(index: number): Helper {
+    return (this.helpers[index] ??= new ThreadHelper());
+  }
+
+  end(): void {
+    for (const helper of this.helpers) helper?.end();
+  }
+}

@@ -1,0 +1,72 @@
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { MemorySource } from '../bytes';
+import { makeDatabase } from '../tests/databases';
+import { passOver, requestFor } from '../tests/pass';
+import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
+import { HelperThread, type HelperAnswer, type HelperPool, type HelperTask } from './helper';
+import { runPass } from './pass';
+
+/** More pages than one thread is left alone with. */
+const bytes = makeDatabase((db) => {
+  db.run(TELEPHONY_SCHEMA);
+  db.run('CREATE INDEX by_date ON sms(date, address)');
+  insertMessages(db, messages(9000, seeded(21)));
+  db.run('DELETE FROM sms WHERE _id % 6 = 0 OR _id BETWEEN 4000 AND 4900');
+}, 'PRAGMA page_size=512;');
+
+class TestedSource extends MemorySource {
+  readonly handle = { name: this.name };
+}
+
+/** Helpers in this thread, that get and give nothing but what can be cloned. */
+class TestedPool implements HelperPool {
+  searched = 0;
+  constructor(
+    readonly size: number,
+    private readonly failing: (task: HelperTask) => boolean = () => false
+  ) {}
+
+  get(): { ask(task: HelperTask): Promise<HelperAnswer> } {
+    const thread = new HelperThread(() => new MemorySource('a.db', bytes));
+    return {
+      ask: async (task) => {
+        await new Promise((resolve) => setTimeout(resolve));
+        if (this.failing(task)) throw new Error('the thread died');
+        const { answer, transfer } = thread.answer(structuredClone(task));
+        if (task.type === 'search') this.searched++;
+        return structuredClone(answer, { transfer });
+      }
+    };
+  }
+}
+
+async function found(helpers: HelperPool): Promise<string[]> {
+  const request = requestFor({}, { helpers });
+  request.input.files = [new TestedSource('a.db', bytes)];
+  const records: string[] = [];
+  for await (const event of runPass(request))
+    if (event.type === 'found' && event.final)
+      records.push(
+        ...[...event.findings.messages, ...event.findings.stores].map((r) => JSON.stringify(r))
+      );
+  return records;
+}
+
+test('helping threads find what one thread finds, in the same words', async () => {
+  const alone = await passOver({ 'a.db': bytes });
+  const expected = [...alone.findings.messages, ...alone.findings.stores].map((r) =>
+    JSON.stringify(r)
+  );
+  for (const size of [1, 3]) {
+    const pool = new TestedPool(size);
+    assert.deepEqual(await found(pool), expected);
+    assert.ok(pool.searched > 0, 'nothing was searched by a helper');
+  }
+});
+
+test('what a dying thread leaves is searched by the pass itself', async () => {
+  const expected = await found(new TestedPool(0));
+  for (const type of ['begin', 'search'] as const)
+    assert.deepEqual(await found(new TestedPool(2, (task) => task.type === type)), expected);
+});
