@@ -1,6 +1,8 @@
 import { expect, test } from '@playwright/test';
 import AxeBuilder from '@axe-core/playwright';
-import { failOnErrors, openDemo, openRead } from './helpers';
+import { snapshot } from '../core/tests/databases';
+import { TELEPHONY_SCHEMA } from '../core/tests/telephony';
+import { failOnErrors, newCase, openDemo, openRead } from './helpers';
 
 test('from a recovered line to its bytes, its fields and a citation', async ({ page, context }) => {
   failOnErrors(page);
@@ -53,4 +55,40 @@ test('gaps are listed, and lead to the line beside them', async ({ page }) => {
     .first()
     .click();
   await expect(page.getByText(/messages? missing between/).first()).toBeVisible();
+});
+
+/** Messages of which one is edited and one deleted by later commits of the log. */
+const LOGGED = `PRAGMA journal_mode=WAL; PRAGMA wal_autocheckpoint=0; ${TELEPHONY_SCHEMA}
+INSERT INTO sms(_id, thread_id, address, date, date_sent, read, type, body) VALUES
+ (1,1,'+447700900101',1767200000123,1767200000000,1,1,'The slip is free on Monday'),
+ (2,1,'+447700900101',1767200900456,1767200900000,1,2,'Then I bring her over'),
+ (3,1,'+447700900101',1767203000789,1767203000000,1,1,'Bring cash, nobody needs to know'),
+ (4,1,'+447700900101',1767204000111,1767204000000,1,2,'Agreed');
+PRAGMA wal_checkpoint(TRUNCATE);
+PRAGMA secure_delete=ON;
+INSERT INTO sms(_id, thread_id, address, date, date_sent, read, type, body) VALUES(5,1,'+447700900101',1767300000222,1767300000000,1,1,'Is it done?');
+DELETE FROM sms WHERE _id = 3;
+INSERT INTO sms(_id, thread_id, address, date, date_sent, read, type, body) VALUES(6,1,'+447700900101',1767400000333,1767400000000,1,2,'It is done');
+SNAPSHOT
+`;
+
+test('the life of a deleted row in the log: which commit took it, and between which moments', async ({
+  page
+}) => {
+  failOnErrors(page);
+  const snap = snapshot(LOGGED, 'SELECT count(*) FROM sms');
+  await newCase(page, 'Log');
+  await page.getByTestId('files').setInputFiles([
+    { name: 'deck.db', mimeType: 'application/octet-stream', buffer: Buffer.from(snap.main) },
+    { name: 'deck.db-wal', mimeType: 'application/octet-stream', buffer: Buffer.from(snap.wal!) }
+  ]);
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+  const card = page.getByRole('article', { name: /Source deck\.db/ });
+  await expect(card).toContainText('1 recovered', { timeout: 20_000 });
+  await openRead(page, /900101/);
+  await page.getByRole('article').getByText('Bring cash').click();
+  await page.getByRole('link', { name: 'Look inside' }).click();
+  const record = page.getByRole('region', { name: 'Record' });
+  await expect(record).toContainText('in the file itself');
+  await expect(record).toContainText('deleted by commit 2 of 3 in the log, between 2026-01-01');
 });

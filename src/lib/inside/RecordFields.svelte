@@ -39,6 +39,14 @@
       </dd>
     {/each}
   </dl>
+  {#if record.life.length > 0}
+    <h2>Its life in the file's states</h2>
+    <ol>
+      {#each record.life as event (event.text)}
+        <li class={event.what}>{event.text}</li>
+      {/each}
+    </ol>
+  {/if}
   <h2>Certainty {detail.message.certainty}</h2>
   <ul>
     {#each detail.message.reasons as reason (reason)}<li>{reason}</li>{/each}
@@ -88,6 +96,19 @@
   }
   .none {
     color: var(--soft);
+  }
+  ol {
+    list-style: none;
+    margin: 0;
+    padding: 0;
+    font-size: 12.5px;
+  }
+  ol li {
+    padding: 2px 0 2px 14px;
+    border-left: 2px solid var(--rule);
+  }
+  ol li.deleted {
+    border-color: var(--ochre);
   }
   ul {
     margin: 0;

@@ -21,7 +21,7 @@
 <RecordTable
   rows={listed}
   columns={['Missing', 'After', 'Before', 'With', 'How it shows', 'Source', 'Line']}
-  template="64px 196px 196px minmax(90px, 0.8fr) minmax(210px, 2fr) minmax(110px, 1fr) 60px"
+  template="56px 190px 190px minmax(80px, 0.6fr) minmax(210px, 2.6fr) minmax(100px, 0.9fr) 52px"
   label="Gaps"
   empty="No message is known to be missing: no row number is skipped, no answer or count leads nowhere."
   glyph="┄"

@@ -1,4 +1,5 @@
 import type { InputFile } from '$core/pass';
+import type { BlobHandle } from './helpers';
 
 /** A file that the user gave, read in place. Only workers have the synchronous reader that this needs. */
 export class BlobSource implements InputFile {
@@ -12,6 +13,10 @@ export class BlobSource implements InputFile {
     readonly sha256?: string
   ) {
     this.size = blob.size;
+  }
+
+  get handle(): BlobHandle {
+    return { blob: this.blob, name: this.name };
   }
 
   read(offset: number, length: number): Uint8Array {

@@ -310,7 +310,8 @@ export class CaseDesk implements CaseDeskApi {
     const message = this.holdings.get(messageId)?.message;
     const place = message?.proofs[proof];
     if (!inside || !message || !place) return null;
-    return inside.record(message, place, new ZonedTime(this.record.zone));
+    const sentAt = (id: string): number | null => this.holdings.get(id)?.message.sentAt ?? null;
+    return inside.record(message, place, new ZonedTime(this.record.zone), sentAt);
   }
 
   /** The database that was looked into last stays open. */

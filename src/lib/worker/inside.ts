@@ -16,6 +16,7 @@ import {
   type PageUses
 } from '$core/sqlite';
 import { sha256, sha256Hasher } from './hash';
+import { FileHistory } from './life';
 import type { InsideField, InsidePage, InsideRecord, InsideView } from './protocol';
 
 /** Gives a file of the source, or null when its bytes are not kept here. */
@@ -25,6 +26,7 @@ export type FileOpener = (path: string) => Promise<ByteSource | null>;
 export class InsideDatabase {
   private mapped: { map: PageMap; uses: PageUses } | null = null;
   private known: Layout[] | null = null;
+  private history: FileHistory | null = null;
 
   private constructor(
     readonly database: Database,
@@ -112,7 +114,12 @@ export class InsideDatabase {
     };
   }
 
-  async record(message: Message, proof: Proof, time: ZonedTime): Promise<InsideRecord | null> {
+  async record(
+    message: Message,
+    proof: Proof,
+    time: ZonedTime,
+    sentAt: (id: string) => number | null
+  ): Promise<InsideRecord | null> {
     const { uses } = await this.map();
     this.known ??= sampledLayouts(this.database);
     const place = { file: proof.path, offset: proof.offset, length: proof.length };
@@ -132,9 +139,27 @@ export class InsideDatabase {
       method: proof.method,
       spans: cell.spans,
       fields: [...headFields(cell), ...cell.fields.map((field) => shown(field, message, time))],
+      life: this.life(cell, message, time, sentAt),
       citation: `${proof.path}, SHA-256 ${this.checksum}, page ${cell.page}, offset ${proof.offset}, length ${proof.length}`,
       place: proofText(proof)
     };
+  }
+
+  private life(
+    { table, rowid }: ExplainedCell,
+    { store, id }: Message,
+    time: ZonedTime,
+    sentAt: (id: string) => number | null
+  ): InsideRecord['life'] {
+    if (table === null) return [];
+    // The number of a cell whose first bytes were overwritten stands in the line's own id, where it is known.
+    const own = id.startsWith(`${store}/${table}/`)
+      ? Number(id.slice(id.lastIndexOf('/') + 1))
+      : NaN;
+    const number = typeof rowid === 'number' ? rowid : Number.isInteger(own) ? own : null;
+    if (number === null) return [];
+    this.history ??= new FileHistory(this.database);
+    return this.history.of(table, number, (row) => sentAt(`${store}/${table}/${row}`), time);
   }
 }
 

@@ -4,6 +4,7 @@ import type { CountryCode } from '$core/threads';
 import { savedProfiles } from '../storage/profiles';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
 import { BlobScratch } from './blob-scratch';
+import { WorkerPool } from './helpers';
 import { inputOf } from './input';
 import { sha256Hasher } from './hash';
 import type { DeskEvent, JobView } from './protocol';
@@ -115,6 +116,8 @@ export class Jobs {
         endedAt: Date.now()
       });
       this.tell({ type: 'failed', text: failureText(job.name, error) });
+    } finally {
+      this.helpers.end();
     }
     await this.changed();
   }
@@ -132,6 +135,7 @@ export class Jobs {
     this.show({});
   }
 
+  private readonly helpers = new WorkerPool();
   /** Messages of a store that is still being read. */
   private arrived: Message[] = [];
 
@@ -150,6 +154,7 @@ export class Jobs {
       scratch: () => new BlobScratch(),
       want: job.want,
       profiles: await savedProfiles(),
+      helpers: this.helpers,
       signal: this.stopper.signal,
       gate: this.gate
     });
@@ -159,6 +164,8 @@ export class Jobs {
     switch (event.type) {
       case 'progress':
         return this.progress(event, startedAt);
+      case 'json':
+        throw new Error('records as JSON were not asked for');
       case 'lines':
         this.arrived = this.arrived.concat(event.messages);
         return;

@@ -1,6 +1,6 @@
 import type { Kind } from '$core/pass';
 import type { CallDirection, Depth, Message, Proof, ProofMethod, RecordState } from '$core/records';
-import type { CellSpan, FreedTotals, LogStretch } from '$core/sqlite';
+import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import type { Format } from '$core/produce';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
@@ -313,6 +313,8 @@ export interface InsideRecord {
   method: ProofMethod;
   spans: CellSpan[];
   fields: InsideField[];
+  /** What the states of the file tell of the row, oldest first; empty where there is one state or the row has no number. */
+  life: { what: RowEvent['what']; text: string }[];
   citation: string;
   place: string;
 }
