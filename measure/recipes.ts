@@ -108,6 +108,20 @@ export const RECIPES: Recipe[] = [
     remove: some(0.2)
   },
   { name: 'no row numbers, everything', dialect: 'no row numbers', remove: all },
+  {
+    name: 'no row numbers, UTF-16, hardly any left',
+    dialect: 'no row numbers',
+    pragmas: BE,
+    encoding: 'utf16be',
+    remove: some(0.98)
+  },
+  {
+    name: 'log: file shrinks in it, secure',
+    pragmas: 'PRAGMA auto_vacuum=1;',
+    secure: 'ON',
+    remove: some(0.8),
+    tell: allInLog
+  },
   { name: 'text index', dialect: 'text index', remove: some(0.2), after: 300 },
   { name: 'text index, secure FAST', dialect: 'text index', secure: 'FAST', remove: oldRange },
   { name: 'handle–chat, single deletes', dialect: 'handle–chat', remove: some(0.2) },
@@ -116,6 +130,10 @@ export const RECIPES: Recipe[] = [
   { name: 'handle–chat, reused', dialect: 'handle–chat', remove: oldRange, after: 500 },
   { name: 'unknown store, single deletes', dialect: 'unknown', remove: some(0.2) },
   { name: 'unknown store, reused', dialect: 'unknown', remove: oldRange, after: 300 },
+  { name: 'unknown store, everything', dialect: 'unknown', remove: all },
+  { name: 'unknown store, all at once', dialect: 'unknown', remove: all, how: 'at once' },
+  { name: 'unknown store, dropped', dialect: 'unknown', remove: all, how: 'drop' },
+  { name: 'unknown store, hardly any left', dialect: 'unknown', remove: some(0.98) },
   { name: 'long messages', long: true, count: 600, remove: some(0.3) },
   { name: 'long messages, reused', long: true, count: 600, remove: oldRange, after: 120 },
   {

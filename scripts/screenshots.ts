@@ -33,6 +33,16 @@ async function main(): Promise<void> {
   }
 }
 
+/** A line that a commit of a log deleted. */
+async function shootHistory(page: Page, shoot: (name: string) => Promise<void>): Promise<void> {
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByLabel('Search this case').fill('oak for half');
+  await page.getByRole('article').getByText('oak for half').first().click();
+  await page.getByRole('link', { name: 'Look inside' }).click();
+  await page.waitForTimeout(2000);
+  await shoot('history');
+}
+
 async function waitForServer(): Promise<void> {
   for (let attempt = 0; attempt < 50; attempt++) {
     const answer = await fetch(BASE).catch(() => null);
@@ -77,6 +87,7 @@ async function walk(page: Page, end: string): Promise<void> {
   await page.getByRole('link', { name: 'Look inside' }).click();
   await page.waitForTimeout(2000);
   await shoot('inside');
+  await shootHistory(page, shoot);
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   // A sandboxed preview is drawn by a process of its own, which takes a moment.
   await page.waitForTimeout(4000);
