@@ -19,6 +19,8 @@
   const { lines, open, focused, query, label, onfocus, onchoose }: Props = $props();
 
   let scroller = $state<HTMLDivElement>();
+  /** Line that takes the keyboard's focus as soon as it is drawn, or -1. */
+  let awaited = -1;
 
   const virtualizer = createVirtualizer<HTMLDivElement, HTMLDivElement>({
     count: 0,
@@ -47,12 +49,25 @@
       // Heights are known once the lines have been drawn.
       get(virtualizer).scrollToIndex(index, { align });
       requestAnimationFrame(() => {
-        // Keys can be faster than drawing: only the last line asked for takes the focus.
-        if (focus && index === focused)
-          document.getElementById(`line-${index}`)?.focus({ preventScroll: true });
+        if (focus) awaited = index;
+        takeFocus();
       });
     });
   }
+
+  /** Keys can be faster than drawing: only the last line asked for takes the focus, once drawn. */
+  function takeFocus(): void {
+    if (awaited !== focused) return;
+    const line = document.getElementById(`line-${awaited}`);
+    if (!line) return;
+    awaited = -1;
+    line.focus({ preventScroll: true });
+  }
+
+  $effect(() => {
+    void lines.arrived;
+    void tick().then(takeFocus);
+  });
 
   export function toTop(): void {
     scroller?.scrollTo({ top: 0 });

@@ -34,6 +34,8 @@
   let river = $state.raw<RiverData | null>(null);
   let detail = $state.raw<LineDetail | null>(null);
   let focused = $state(0);
+  /** Over when the conversation last turned to is shown: keys that name a line wait for it. */
+  let turned: Promise<void> = Promise.resolve();
   let lastChosen = $state<number | null>(null);
   let showBytes = $state(false);
   let peopleShown = $state(false);
@@ -102,7 +104,7 @@
     const filter = $state.snapshot(reading.filter);
     const { correspondent } = reading;
     if (correspondent === null) return untrack(() => lines.clear());
-    untrack(() => turnTo(correspondent, filter)).catch(report);
+    turned = untrack(() => turnTo(correspondent, filter)).catch(report);
   });
 
   $effect(() => {
@@ -159,9 +161,9 @@
   async function choose(index: number): Promise<void> {
     const line = lines.get(index);
     if (!line) return;
+    lastChosen = index;
     lines.mark(new Set([line.id]), !line.chosen);
     await open.desk.choose([line.id], !line.chosen);
-    lastChosen = index;
     await settle();
   }
 
@@ -220,12 +222,12 @@
   }
 
   const KEYS: Record<string, () => unknown> = {
-    j: () => focusLine(focused + 1, true),
-    k: () => focusLine(focused - 1, true),
+    j: () => turned.then(() => focusLine(focused + 1, true)),
+    k: () => turned.then(() => focusLine(focused - 1, true)),
     '[': () => step(-1),
     ']': () => step(1),
-    x: () => choose(focused),
-    X: () => chooseToHere(focused),
+    x: () => turned.then(() => choose(focused)),
+    X: () => turned.then(() => chooseToHere(focused)),
     m: () => (reading.margin = !reading.margin),
     p: () => {
       reading.margin = true;
