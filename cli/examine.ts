@@ -93,7 +93,7 @@ async function examineOne(
   for await (const event of events) {
     if (!options.quiet) report(input.name, event);
     if (event.type === 'lines') out.messages(event.messages);
-    if (event.type === 'json') out.records(event.records);
+    if (event.type === 'json') for (const json of event.records) out.records(json);
     await out.keepUp();
     if (event.type === 'found') {
       out.messages(event.findings.messages);

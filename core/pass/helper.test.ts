@@ -67,6 +67,6 @@ test('helping threads find what one thread finds, in the same words', async () =
 
 test('what a dying thread leaves is searched by the pass itself', async () => {
   const expected = await found(new TestedPool(0));
-  for (const type of ['begin', 'search'] as const)
+  for (const type of ['open', 'plan', 'search'] as const)
     assert.deepEqual(await found(new TestedPool(2, (task) => task.type === type)), expected);
 });

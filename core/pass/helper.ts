@@ -11,22 +11,30 @@ import {
   type ShareFound,
   type SharePlan
 } from '../sqlite';
+import {
+  linesTransfer,
+  LineThread,
+  type LinesCrew,
+  type LinesFound,
+  type LinesPlan,
+  type LinesTask
+} from '../threads';
 
 /** What a host can open a file's bytes by in another thread; must be cloneable. */
 export type FileHandle = unknown;
 
 /** What another thread is asked to do. */
 export type HelperTask =
-  | {
-      type: 'begin';
-      main: FileHandle;
-      wal: FileHandle | null;
-      journal: FileHandle | null;
-      plan: SharePlan;
-    }
-  | { type: 'search'; range: PageRange };
+  | { type: 'open'; main: FileHandle; wal: FileHandle | null; journal: FileHandle | null }
+  | { type: 'plan'; plan: SharePlan }
+  | { type: 'search'; range: PageRange }
+  | { type: 'table'; plan: LinesPlan }
+  | { type: 'write'; task: LinesTask };
 
-export type HelperAnswer = { type: 'ready' } | { type: 'found'; found: ShareFound };
+export type HelperAnswer =
+  | { type: 'ready' }
+  | { type: 'found'; found: ShareFound }
+  | { type: 'written'; written: LinesFound };
 
 /** Another thread that does tasks one after the other. */
 export interface Helper {
@@ -42,27 +50,36 @@ export interface HelperPool {
 
 /** The thread's side: answers tasks, with the memory that can be handed over. */
 export class HelperThread {
-  private opened: { database: Database; plan: SharePlan; uses: PageUses } | null = null;
+  private database: Database | null = null;
+  private share: { plan: SharePlan; uses: PageUses } | null = null;
+  private lines: LineThread | null = null;
 
   constructor(private readonly reopen: (handle: FileHandle) => ByteSource) {}
 
   /** @throws SqliteFormatError, or what reading the files throws; the asking thread then does the task itself. */
   answer(task: HelperTask): { answer: HelperAnswer; transfer: ArrayBuffer[] } {
     switch (task.type) {
-      case 'begin': {
-        const files = this.filesOf(task);
-        const { database } = openDatabase(files, []);
-        this.opened = { database, plan: task.plan, uses: PageUses.unpack(task.plan.uses) };
-        return { answer: { type: 'ready' }, transfer: [] };
-      }
+      case 'open':
+        this.database = openDatabase(this.filesOf(task), []).database;
+        return READY;
+      case 'plan':
+        this.share = { plan: task.plan, uses: PageUses.unpack(task.plan.uses) };
+        return READY;
       case 'search': {
         const found = this.search(task.range);
         return { answer: { type: 'found', found }, transfer: transferOf(found) };
       }
+      case 'table':
+        this.lines = new LineThread(known(this.database), task.plan);
+        return READY;
+      case 'write': {
+        const written = known(this.lines).write(task.task);
+        return { answer: { type: 'written', written }, transfer: linesTransfer(written) };
+      }
     }
   }
 
-  private filesOf({ main, wal, journal }: Extract<HelperTask, { type: 'begin' }>): DatabaseFiles {
+  private filesOf({ main, wal, journal }: Extract<HelperTask, { type: 'open' }>): DatabaseFiles {
     const files: DatabaseFiles = { main: this.reopen(main) };
     if (wal !== null) files.wal = this.reopen(wal);
     if (journal !== null) files.journal = this.reopen(journal);
@@ -70,33 +87,73 @@ export class HelperThread {
   }
 
   private search(range: PageRange): ShareFound {
-    if (!this.opened) throw new Error('no database was opened');
-    const { database, plan, uses } = this.opened;
-    const work = searchShare(database, plan.layouts, uses, range);
+    const { plan, uses } = known(this.share);
+    const work = searchShare(known(this.database), plan.layouts, uses, range);
     let step = work.next();
     while (!step.done) step = work.next();
     return step.value;
   }
 }
 
-/** The crew that searches a database's files; null when they can be read in this thread alone. */
-export function crewFor(pool: HelperPool | undefined, files: DatabaseFiles): SearchCrew | null {
+const READY: { answer: HelperAnswer; transfer: ArrayBuffer[] } = {
+  answer: { type: 'ready' },
+  transfer: []
+};
+
+function known<T>(value: T | null): T {
+  if (value === null) throw new Error('a task came before what it needs');
+  return value;
+}
+
+/** The threads that help with one database. */
+export interface Crew {
+  search: SearchCrew;
+  lines: LinesCrew;
+}
+
+/** The crew for a database's files; null when they can be read in this thread alone. */
+export function crewFor(pool: HelperPool | undefined, files: DatabaseFiles): Crew | null {
   if (!pool || pool.size === 0) return null;
   const handles = [files.main, files.wal, files.journal].map((file) => (file ? file.handle : null));
   if (handles.includes(undefined)) return null;
   const [main, wal, journal] = handles;
+  let helpers: Promise<Helper>[] | null = null;
+  const opened = (): Promise<Helper>[] =>
+    (helpers ??= Array.from({ length: pool.size }, (_, i) =>
+      then(Promise.resolve(pool.get(i)), { type: 'open', main, wal, journal })
+    ));
   return {
-    begin: (plan) =>
-      Array.from({ length: pool.size }, (_, i) => {
-        const helper = pool.get(i);
-        const ready = helper.ask({ type: 'begin', main, wal, journal, plan });
-        return { search: (range) => ready.then(() => searchIn(helper, range)) };
+    search: {
+      begin: (plan) =>
+        opened().map((helper) => {
+          const ready = then(helper, { type: 'plan', plan });
+          return { search: (range) => ready.then((helper) => searchIn(helper, range)) };
+        })
+    },
+    lines: (plan) =>
+      opened().map((helper) => {
+        const ready = then(helper, { type: 'table', plan });
+        return { write: (task) => ready.then((helper) => writeIn(helper, task)) };
       })
   };
+}
+
+/** A helper, once it has done one more task. */
+function then(helper: Promise<Helper>, task: HelperTask): Promise<Helper> {
+  const done = helper.then((helper) => helper.ask(task).then(() => helper));
+  // A failure is met by who asks next, if anyone does.
+  done.catch(() => undefined);
+  return done;
 }
 
 async function searchIn(helper: Helper, range: PageRange): Promise<ShareFound> {
   const answer = await helper.ask({ type: 'search', range });
   if (answer.type !== 'found') throw new Error(`a search was answered by ${answer.type}`);
   return answer.found;
+}
+
+async function writeIn(helper: Helper, task: LinesTask): Promise<LinesFound> {
+  const answer = await helper.ask({ type: 'write', task });
+  if (answer.type !== 'written') throw new Error(`writing was answered by ${answer.type}`);
+  return answer.written;
 }

@@ -3,7 +3,6 @@ import {
   noSpace,
   openDatabase,
   type FreedSpace,
-  type SearchCrew,
   type Database,
   recoverTables,
   type Damage,
@@ -38,7 +37,7 @@ import {
   type Note
 } from '../records';
 import { assembleStore, assembleStreamed } from '../threads';
-import { crewFor } from './helper';
+import { crewFor, type Crew } from './helper';
 import { limitsOf } from './limits';
 import { narrowed, narrowing, wantsProfile } from './narrow';
 import type { PassRequest, Stage } from './types';
@@ -66,7 +65,7 @@ export type StoreEvent =
   /** Nothing goes on before that. */
   | { type: 'wait'; until: Promise<unknown> }
   | { type: 'lines'; messages: Message[] }
-  | { type: 'json'; records: Uint8Array; count: number }
+  | { type: 'json'; records: Uint8Array[]; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'note'; note: Note };
@@ -101,7 +100,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   // What comes as a stream is too large to be read twice.
   if (early && depth !== 'indexed' && !isLarge(database)) {
     const tables = yield* recover(database, readings, 'indexed', { mostHeld: Infinity });
-    yield* found(request, readings, tables, [], false);
+    yield* found(request, readings, tables, [], null, false);
   }
   const space = noSpace();
   // Another thread opens the files as they are: what was put together here is searched here.
@@ -109,7 +108,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   const crew = isSound ? crewFor(request.pass.helpers, request.files) : null;
   const { mostHeld } = request.pass;
   const tables = yield* recover(database, readings, depth, { mostHeld, space, crew });
-  yield* found(request, readings, tables, limitsOf(database, tables, space, depth), true);
+  yield* found(request, readings, tables, limitsOf(database, tables, space, depth), crew, true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
 }
 
@@ -194,7 +193,7 @@ function isDropped(table: { root: number }): boolean {
 interface RecoverHow {
   mostHeld?: number | undefined;
   space?: FreedSpace;
-  crew?: SearchCrew | null;
+  crew?: Crew | null;
 }
 
 function* recover(
@@ -211,7 +210,7 @@ function* recover(
       wanted: (table) => all || names.has(table.name.toLowerCase()),
       freed: depth !== 'indexed',
       ...(space ? { space } : {}),
-      ...(crew ? { crew } : {}),
+      ...(crew ? { crew: crew.search } : {}),
       ...(mostHeld === undefined ? {} : { mostHeld })
     })
   );
@@ -234,12 +233,13 @@ function* found(
   readings: Reading[],
   tables: RecoveredTable[],
   limits: string[],
+  crew: Crew | null,
   final: boolean
 ): Generator<StoreEvent> {
   for (const { id, profile, fit } of readings) {
     const set = new TableSet(tables);
     if (readsLarge(profile, set)) {
-      yield* streamed(request, { id, profile, fit }, set, limits);
+      yield* streamed(request, { id, profile, fit }, set, limits, crew);
       continue;
     }
     const read = yield* readAll(readStore(profile, set));
@@ -267,19 +267,21 @@ function* streamed(
   { source, pass, path }: StoreRequest,
   { id, profile, fit }: Pick<Reading, 'id' | 'profile' | 'fit'>,
   tables: TableSet,
-  limits: string[]
+  limits: string[],
+  crew: Crew | null
 ): Generator<StoreEvent> {
   const stream = new StoreStream(profile, tables);
   const facts = { id, source, path, profile: profile.id, fit, limits };
   const others = narrowed(pass.want, stream.others());
   const { isWanted, isNarrow } = narrowing(pass.want);
   const frame = isNarrow ? null : (pass.frame ?? null);
-  const options = { region: pass.region, isWanted, frame };
+  const options = { region: pass.region, isWanted, frame, crew: crew?.lines ?? null };
   const work = assembleStreamed(facts, stream, others, options);
   let step = work.next();
   for (; !step.done; step = work.next()) {
-    const { messages, json, written, done, total } = step.value;
-    if (json) yield { type: 'json', records: json, count: written };
+    const { messages, json, written, done, total, until } = step.value;
+    if (written > 0) yield { type: 'json', records: json, count: written };
+    if (until) yield { type: 'wait', until };
     if (messages.length > 0) yield { type: 'lines', messages };
     yield { type: 'step', stage: 'messages', done, total };
   }

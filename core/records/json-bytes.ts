@@ -7,8 +7,6 @@ const BACKSLASH = 0x5c;
 const MOST_KNOWN = 1000;
 /** Bytes that a number or a time takes at most. */
 const LONGEST = 32;
-/** Text of ASCII that needs no escapes. */
-const IS_BARE = /^[ !#-[\]-~]*$/;
 const DAY = 86_400_000;
 /** The last moment of the year 9999, up to which dates have one form. */
 const LAST_PLAIN = 253_402_300_799_999;
@@ -124,11 +122,19 @@ export class JsonBytes {
 
   /** A JSON string. */
   string(text: string): void {
-    if (!IS_BARE.test(text)) return this.raw(utf8(JSON.stringify(text)));
-    this.reserve(text.length + 2);
-    this.bytes[this.length++] = QUOTE;
-    this.length += encoder.encodeInto(text, this.bytes.subarray(this.length)).written;
-    this.bytes[this.length++] = QUOTE;
+    const { length } = text;
+    this.reserve(length + 2);
+    const { bytes } = this;
+    let at = this.length;
+    bytes[at++] = QUOTE;
+    for (let i = 0; i < length; i++) {
+      const code = text.charCodeAt(i);
+      if (code < 0x20 || code >= 0x7f || code === QUOTE || code === BACKSLASH)
+        return this.raw(utf8(JSON.stringify(text)));
+      bytes[at++] = code;
+    }
+    bytes[at++] = QUOTE;
+    this.length = at;
   }
 
   /** A JSON string that comes again and again. */

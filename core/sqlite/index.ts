@@ -1,6 +1,8 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
-export { isReread, placesOf, sampleOf } from './live-rows';
+export { isReread, leafAt, placesOf, readLeaf, sampleOf } from './live-rows';
+export type { VisitedPage } from './btree';
+export type { PagePlace } from './pages';
 export type { LargeRows, LiveRows } from './live-rows';
 export { LeafCells } from './leaf-cells';
 export { RecordCursor } from './record-cursor';

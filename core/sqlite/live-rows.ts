@@ -27,8 +27,10 @@ export interface LivePlace {
 /** A table that is read again each time, for those who go over its pages themselves. */
 export interface LargeRows extends LiveRows {
   readonly encoding: TextEncoding;
-  /** Leaves in the order of the tree. */
-  leaves(): Generator<VisitedPage>;
+  /** Page numbers of the leaves, in the order of the tree. */
+  leaves(): Uint32Array;
+  /** A leaf again; null when it cannot be read any more. */
+  leaf(page: number): VisitedPage | null;
   /** Reads all cells of a leaf; false when it has to be read row by row. */
   readLeaf(cells: LeafCells, page: VisitedPage): boolean;
   rowsOf(page: VisitedPage): LiveRow[];
@@ -60,6 +62,8 @@ class RereadRows implements LargeRows {
   private pages = new Uint32Array(MOST_HELD * 2);
   private offsets = new Float64Array(MOST_HELD * 2);
   private ordered: boolean | null = null;
+  /** Behind the row that was found last. */
+  private nextFound = 0;
   private byHash: NumberIndex | null = null;
 
   constructor(
@@ -100,13 +104,18 @@ class RereadRows implements LargeRows {
 
   /** Index of the row with this number, or -1; numbers rise along a tree, unless damage put it together of several. */
   private find(rowid: number): number {
-    const at = this.inOrder ? firstFrom(this.rowids, this.length, rowid) : this.indexOf(rowid);
-    return at < this.length && this.rowids[at] === rowid ? at : -1;
+    if (!this.inOrder) return this.indexOf(rowid);
+    // Numbers are often asked for one after the other.
+    if (this.nextFound >= this.length || this.rowids[this.nextFound] !== rowid)
+      this.nextFound = firstFrom(this.rowids, this.length, rowid);
+    const at = this.nextFound;
+    if (at >= this.length || this.rowids[at] !== rowid) return -1;
+    this.nextFound++;
+    return at;
   }
 
   private indexOf(rowid: number): number {
-    const at = this.rowids.subarray(0, this.length).indexOf(rowid);
-    return at < 0 ? this.length : at;
+    return this.rowids.subarray(0, this.length).indexOf(rowid);
   }
 
   private rises(): boolean {
@@ -147,9 +156,13 @@ class RereadRows implements LargeRows {
     return this.database.header.encoding;
   }
 
-  *leaves(): Generator<VisitedPage> {
-    for (const page of this.database.walk(this.table))
-      if (holdsRecords(page.header.kind)) yield page;
+  leaves(): Uint32Array {
+    const { pages, length } = this;
+    return pages.subarray(0, length).filter((page, i) => i === 0 || page !== pages[i - 1]);
+  }
+
+  leaf(page: number): VisitedPage | null {
+    return leafAt(this.database, page);
   }
 
   readLeaf(cells: LeafCells, page: VisitedPage): boolean {
@@ -165,9 +178,10 @@ class RereadRows implements LargeRows {
   *holding(stored: number, passes: (value: SqlValue) => boolean): Generator<LiveRow> {
     const cells = new LeafCells();
     const cursor = new RecordCursor();
-    for (const page of this.leaves()) {
-      if (!this.readLeaf(cells, page)) {
-        yield* this.rowsOf(page);
+    for (const number of this.leaves()) {
+      const page = this.leaf(number);
+      if (!page || !this.readLeaf(cells, page)) {
+        if (page) yield* this.rowsOf(page);
         continue;
       }
       for (let i = 0; i < cells.count; i++) {
@@ -195,11 +209,10 @@ class RereadRows implements LargeRows {
     if (index >= this.length) return undefined;
     const { pages } = this.database;
     const number = this.pages[index]!;
-    const bytes = pages.page(number);
-    const header = bytes && readPageHeader(bytes, number);
+    const page = this.leaf(number);
     const start = this.offsets[index]! - pages.place(number).offset;
-    const cell = header && readCell(bytes, header.kind, start, pages.usable);
-    return cell ? this.database.liveRow(this.table, { number, bytes, header }, cell) : undefined;
+    const cell = page && readCell(page.bytes, page.header.kind, start, pages.usable);
+    return cell ? this.database.liveRow(this.table, page, cell) : undefined;
   }
 
   *places(): Generator<LivePlace> {
@@ -290,6 +303,13 @@ export function* readLiveRows(
     if (canReread && held.length > mostHeld && !large) large = overflowing(database, table, held);
   }
   return large ?? held;
+}
+
+/** A page as a leaf of a tree; null when it is none. */
+export function leafAt({ pages }: Database, number: number): VisitedPage | null {
+  const bytes = pages.page(number);
+  const header = bytes && readPageHeader(bytes, number);
+  return header && holdsRecords(header.kind) ? { number, bytes, header } : null;
 }
 
 /** Reads a table leaf whose cells are all in order; false for other pages. */

@@ -148,8 +148,8 @@ export class MessageReader {
   /** The support of a whole freed row, and how its message is named. */
   judgeFreed(facts: FreedFacts, thread: StoreThread, sentAt: number | null): FreedJudgement {
     const columns = this.table.schema.columns.length;
-    const judgement = judgeRow(facts, columns, this.around(thread, sentAt));
-    return { ...judgement, key: placeKey(facts.table, facts.proofs[0]!) };
+    const { certainty, reasons } = judgeRow(facts, columns, this.around(thread, sentAt));
+    return { certainty, reasons, key: placeKey(facts.table, facts.proofs[0]!) };
   }
 
   /** In tables without row numbers the key column tells rows apart. */

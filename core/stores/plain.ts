@@ -1,6 +1,7 @@
 import { hashAscii, hashText, type TextEncoding } from '../bytes';
 import type { RecordCursor, TableSchema } from '../sqlite';
 import { toMilliseconds } from './clock';
+import { ColumnIndex } from './column-index';
 import type { Clock, Expression, Lookup, MessageMapping, RowTest, TimeField } from './profile';
 import { askedColumns } from './row';
 import type { TableSet, TableView } from './tables';
@@ -13,8 +14,8 @@ export interface PlainTime {
 
 /** Rows of another table that would belong to a message. */
 interface Link {
-  table: TableView;
-  column: string;
+  /** Values of the column by which they refer. */
+  column: ColumnIndex;
   /** Stored value that they refer to; -1 for the row number. */
   from: number;
 }
@@ -24,7 +25,8 @@ interface Link {
  * messages of them. Numbers are places in the stored record.
  */
 export interface PlainRows {
-  table: TableView;
+  /** Name of the table. */
+  name: string;
   encoding: TextEncoding;
   /** Values that a record of today's columns holds. */
   stored: number;
@@ -38,6 +40,22 @@ export interface PlainRows {
   /** Values that say more of a message where they are there; `zero` means that 0 says nothing either. */
   extras: { at: number; zero: boolean }[];
   links: Link[];
+}
+
+/** The same in a form that can be handed to another thread. */
+export interface PackedPlain extends Omit<PlainRows, 'links'> {
+  links: { keys: Float64Array; from: number }[];
+}
+
+export function packPlain({ links, ...rows }: PlainRows): PackedPlain {
+  return { ...rows, links: links.map(({ column, from }) => ({ keys: column.keys, from })) };
+}
+
+export function unpackPlain({ links, ...rows }: PackedPlain): PlainRows {
+  return {
+    ...rows,
+    links: links.map(({ keys, from }) => ({ column: new ColumnIndex(keys), from }))
+  };
 }
 
 /** Thrown inside {@link plainRows} where a mapping needs more than a row's own values. */
@@ -77,7 +95,7 @@ class PlainBuilder {
     this.readContext();
     this.readExtras();
     return {
-      table,
+      name: table.schema.name,
       encoding: table.large!.encoding,
       stored: table.schema.order.length,
       body: this.bodyAt(body),
@@ -148,7 +166,7 @@ class PlainBuilder {
     if (!('column' in from)) throw new NotPlain();
     const at = this.storedAt(from.column);
     if (at < 0 && !this.isNumber(from.column)) return;
-    this.links.push({ table, column: match, from: at });
+    this.links.push({ column: table.index(match), from: at });
   }
 
   private bodyAt(body: Expression): number {
@@ -231,10 +249,9 @@ export function isPlain(rows: PlainRows, cursor: RecordCursor, rowid: number): b
     const isZero = type === 8 || (type === 1 && bytes[starts[at]!] === 0);
     if (type !== 0 && !(zero && isZero)) return false;
   }
-  return rows.links.every(({ table, column, from }) => {
-    const value = from < 0 ? rowid : cursor.value(from, rows.encoding);
-    return !table.mayHold(column, value);
-  });
+  for (const { column, from } of rows.links)
+    if (column.has(from < 0 ? rowid : cursor.value(from, rows.encoding))) return false;
+  return true;
 }
 
 /** Whether a value is text that is not empty. */

@@ -97,7 +97,7 @@ export function placeKey(
   table: string,
   { file, offset }: { file: string; offset: number }
 ): string {
-  const companion = /-(wal|journal)$/.exec(file)?.[1] ?? '';
+  const companion = file.endsWith('-wal') ? 'wal' : file.endsWith('-journal') ? 'journal' : '';
   return `${table}/@${companion}${offset.toString(16)}`;
 }
 

@@ -1,5 +1,6 @@
-import { hashText } from '../bytes';
-import { LeafCells, RecordCursor, type FreedFacts, type LargeRows } from '../sqlite';
+import { hashText, NumberIndex } from '../bytes';
+import { RecordCursor, type FreedFacts, type LargeRows } from '../sqlite';
+import { LeafRows, type PlainPlace } from './leaf-rows';
 import { MessageReader, type FreedJudgement } from './message';
 import { readCalls, readContacts, readNames } from './others';
 import { isPlain, plainTime, plainUnique, type PlainRows } from './plain';
@@ -12,6 +13,15 @@ import { Writers } from './writers';
 
 type Step = { done: number; total: number };
 
+/** What the rows of a table are given with. */
+interface Given {
+  part: Part;
+  large: LargeRows;
+  plain: PlainRows;
+  sink: PlainSink;
+  rows: LeafRows;
+}
+
 interface Part {
   table: TableView;
   reader: MessageReader;
@@ -20,21 +30,28 @@ interface Part {
   plain: PlainRows | null;
 }
 
-/** Where a live row lies. The object is used again for the next. */
-export interface PlainPlace {
-  rowid: number;
-  file: string;
-  page: number;
-  offset: number;
-  length: number;
-}
-
 /** Takes ordinary rows as they are, where it can. */
 export interface PlainSink {
   /** False when the row has to be read as a message, which then comes next. */
   live(rows: PlainRows, cursor: RecordCursor, place: PlainPlace): boolean;
   /** The same for a freed row that has no copies. */
   freed(rows: PlainRows, cursor: RecordCursor, freed: PlainFreed): boolean;
+  /** Who writes a table's rows: the sink itself what it is given here, others the rest. */
+  shared(rows: PlainRows, leaves: Uint32Array, reactedTo: Float64Array): Iterable<SharedStep>;
+}
+
+/** What is left to do while other threads write the rows of a table. */
+export type SharedStep =
+  /** Leaves that nobody else wrote. */
+  | { type: 'own'; leaves: Uint32Array }
+  /** One row, or with `start` null all rows of a leaf, that another thread could not write. */
+  | { type: 'left'; page: number; start: number | null }
+  | Wait;
+
+/** Nothing goes on before that. */
+export interface Wait {
+  type: 'wait';
+  until: Promise<unknown>;
 }
 
 /** What is asked of a freed row only once its values are known to be ordinary. */
@@ -69,8 +86,7 @@ export class StoreStream {
   private readonly writers = new Writers();
   private readonly cursor = new RecordCursor();
   private freedMessages: FreedMessages | null = null;
-  /** Hashes of the names of messages that are reacted to. */
-  private reactedTo: Set<number> | null = null;
+  private reactedTo: NumberIndex | null = null;
 
   constructor(
     private readonly profile: ReadingProfile,
@@ -146,7 +162,7 @@ export class StoreStream {
    * The live messages in the order of their tables, with the reactions to
    * them, but those that the sink takes as rows. Yields null now and then.
    */
-  *live(sink: PlainSink | null): Generator<StoreMessage | null> {
+  *live(sink: PlainSink | null): Generator<StoreMessage | Wait | null> {
     for (const part of this.parts) {
       const { table, plain } = part;
       const { large } = table;
@@ -160,29 +176,42 @@ export class StoreStream {
     large: LargeRows,
     plain: PlainRows,
     sink: PlainSink
-  ): Generator<StoreMessage | null> {
-    const cells = new LeafCells();
-    const cursor = new RecordCursor();
-    const place: PlainPlace = { rowid: 0, file: '', page: 0, offset: 0, length: 0 };
-    let pages = 0;
-    for (const page of large.leaves()) {
-      if (++pages % PAGES_A_STEP === 0) yield null;
-      if (!large.readLeaf(cells, page)) {
-        for (const row of large.rowsOf(page)) yield* this.read(part, part.table.liveRow(row));
-        continue;
+  ): Generator<StoreMessage | Wait | null> {
+    const rows = new LeafRows(large);
+    const given: Given = { part, large, plain, sink, rows };
+    for (const step of sink.shared(plain, large.leaves(), this.reactedToHashes())) {
+      switch (step.type) {
+        case 'own':
+          for (const [i, page] of step.leaves.entries()) {
+            if (i % PAGES_A_STEP === 0) yield null;
+            yield* this.giveLeaf(given, page, null);
+          }
+          break;
+        case 'left':
+          yield* this.giveLeaf(given, step.page, step.start);
+          break;
+        case 'wait':
+          yield step;
       }
-      const { source, offset } = large.place(page.number);
-      place.file = source.name;
-      place.page = page.number;
-      for (let i = 0; i < cells.count; i++) {
-        const start = cells.start[i]!;
-        place.rowid = cells.rowid[i]!;
-        place.offset = offset + start;
-        place.length = cells.end[i]! - start;
-        if (isWhole(cells, i, cursor, page.bytes) && this.isGiven(plain, cursor, place, sink))
-          continue;
-        yield* this.read(part, part.table.liveRow(large.rowAt(page, start)));
-      }
+    }
+  }
+
+  /** Gives a leaf's rows, or the one at `start`, to the sink; yields those that it does not take. */
+  private *giveLeaf(
+    { part, large, plain, sink, rows }: Given,
+    number: number,
+    start: number | null
+  ): Generator<StoreMessage> {
+    const page = large.leaf(number);
+    if (!page) return;
+    if (!rows.open(page)) {
+      for (const row of large.rowsOf(page)) yield* this.read(part, part.table.liveRow(row));
+      return;
+    }
+    for (let i = 0; i < rows.count; i++) {
+      if (start !== null && rows.start(i) !== start) continue;
+      if (rows.point(i) && this.isGiven(plain, rows.cursor, rows.place, sink)) continue;
+      yield* this.read(part, part.table.liveRow(large.rowAt(page, rows.start(i))));
     }
   }
 
@@ -192,15 +221,19 @@ export class StoreStream {
     place: PlainPlace,
     sink: PlainSink
   ): boolean {
-    if (!isPlain(plain, cursor, place.rowid) || this.isReactedTo(plain, cursor)) return false;
+    if (!isPlain(plain, cursor, place.rowid)) return false;
+    if (this.reactions.size > 0 && isNamed(plain, cursor, this.reactedToIndex())) return false;
     return sink.live(plain, cursor, place);
   }
 
-  private isReactedTo(plain: PlainRows, cursor: RecordCursor): boolean {
-    if (this.reactions.size === 0) return false;
-    this.reactedTo ??= new Set([...this.reactions.keys()].map(hashText));
-    const hash = plainUnique(plain, cursor);
-    return hash !== null && (Number.isNaN(hash) || this.reactedTo.has(hash));
+  /** Hashes of the names of messages that are reacted to. */
+  private reactedToHashes(): Float64Array {
+    return Float64Array.from(this.reactions.keys(), hashText);
+  }
+
+  private reactedToIndex(): NumberIndex {
+    this.reactedTo ??= new NumberIndex(this.reactedToHashes());
+    return this.reactedTo;
   }
 
   private read({ reader, collects }: Part, row: StoreRow): StoreMessage[] {
@@ -287,8 +320,8 @@ export class StoreStream {
     const { freedAsBytes } = table;
     const { cursor } = this;
     if (!plain || !freedAsBytes?.point(cursor, index)) return false;
-    if (!isPlain(plain, cursor, freedAsBytes.rowidAt(index)) || this.isReactedTo(plain, cursor))
-      return false;
+    if (!isPlain(plain, cursor, freedAsBytes.rowidAt(index))) return false;
+    if (this.reactions.size > 0 && isNamed(plain, cursor, this.reactedToIndex())) return false;
     const facts = freedAsBytes.factsAt(index);
     const judge = (thread: StoreThread, sentAt: number | null): FreedJudgement =>
       reader.judgeFreed(facts, thread, sentAt);
@@ -306,9 +339,10 @@ export class StoreStream {
   }
 }
 
-function isWhole(cells: LeafCells, i: number, cursor: RecordCursor, bytes: Uint8Array): boolean {
-  const from = cells.payloadStart[i]!;
-  return cells.overflow[i] === 0 && cursor.read(bytes, from, from + cells.local[i]!);
+/** Whether a row's unique value is among the hashes of names, or may be. */
+export function isNamed(plain: PlainRows, cursor: RecordCursor, names: NumberIndex): boolean {
+  const hash = plainUnique(plain, cursor);
+  return hash !== null && (Number.isNaN(hash) || names.find(hash) >= 0);
 }
 
 const SAMPLED = 2000;

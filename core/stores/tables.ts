@@ -1,5 +1,5 @@
 import { md5 } from '@noble/hashes/legacy.js';
-import { hashText, NumberIndex, toHex } from '../bytes';
+import { toHex } from '../bytes';
 import type { ProofMethod } from '../records';
 import {
   FreedRows,
@@ -16,6 +16,7 @@ import {
   type SqlValue,
   type TableSchema
 } from '../sqlite';
+import { ColumnIndex, keyNumber, keyOf } from './column-index';
 
 /** A table that profiles read: of a database, or made of the entries of a log. */
 export interface ReadableTable extends RecoveredTable {
@@ -157,15 +158,12 @@ export class TableView {
     return found;
   }
 
-  private index(name: string): ColumnIndex {
+  /** Where each value of a column stands among all rows, live ones first. */
+  index(column: string): ColumnIndex {
+    const name = column.toLowerCase();
     let index = this.indexes.get(name);
     if (!index) this.indexes.set(name, (index = this.indexOn(name)));
     return index;
-  }
-
-  /** Whether a column may hold the value; false is certain. */
-  mayHold(column: string, value: SqlValue): boolean {
-    return this.index(column.toLowerCase()).has(value);
   }
 
   /** Rows whose column holds the value, live ones first. */
@@ -195,39 +193,6 @@ function* eachOf<T>(...parts: Iterable<T>[]): Generator<T> {
 
 const SAMPLED_FREED = 2000;
 const NONE: readonly StoreRow[] = [];
-
-/** Where a column holds a value. */
-class ColumnIndex {
-  private readonly places: NumberIndex;
-
-  constructor(keys: Float64Array) {
-    this.places = new NumberIndex(keys);
-  }
-
-  has(value: SqlValue): boolean {
-    const key = keyNumber(value);
-    return !Number.isNaN(key) && this.places.find(key) >= 0;
-  }
-
-  find(value: SqlValue): number[] {
-    const key = keyNumber(value);
-    return Number.isNaN(key) ? [] : [...this.places.all(key)];
-  }
-}
-
-/** Values compare as text, so that numbers kept in text columns join. */
-function keyOf(value: SqlValue): string {
-  return value instanceof Uint8Array ? `x${value.join(',')}` : String(value);
-}
-
-/** A number that equal values share: their own, or below zero a hash; NaN for nothing. */
-function keyNumber(value: SqlValue): number {
-  if (value === null) return NaN;
-  if (typeof value === 'number') return value === 0 ? 0 : value;
-  const text = keyOf(value);
-  const number = Number(text);
-  return String(number) === text && text !== 'NaN' ? number : -1 - hashText(text);
-}
 
 /** The tables of one store by name, whatever their case. */
 export class TableSet {

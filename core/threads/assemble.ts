@@ -1,8 +1,9 @@
 import type { Findings, JsonFrame, Message } from '../records';
-import type { FreedMessages, StoreMessage, StoreReading, StoreStream } from '../stores';
+import type { FreedMessages, StoreMessage, StoreReading, StoreStream, Wait } from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
 import { Assembly, type StoreFacts } from './assembly';
 import { foldMessages, StreamFolder, type FoldedMessage } from './fold';
+import type { LinesCrew } from './line-crew';
 import { PlainLines } from './plain-lines';
 
 /**
@@ -26,10 +27,12 @@ export function assembleStore(
 
 interface StreamStep {
   messages: Message[];
-  /** Records that were written as JSON at once. */
-  json: Uint8Array | null;
+  /** Records that were written as JSON at once, in order. */
+  json: Uint8Array[];
   /** How many records that are. */
   written: number;
+  /** Nothing goes on before that. */
+  until?: Promise<unknown>;
   done: number;
   total: number;
 }
@@ -38,8 +41,10 @@ interface StreamStep {
 export interface StreamOptions {
   region: CountryCode | null;
   isWanted: (message: StoreMessage) => boolean;
-  /** Ordinary messages are written as JSON at once, in this frame. */
+  /** Messages are written as JSON at once, in this frame, as far as they can leave at once. */
   frame: JsonFrame | null;
+  /** Threads that write beside this one. */
+  crew: LinesCrew | null;
 }
 
 /**
@@ -51,7 +56,7 @@ export function* assembleStreamed(
   facts: StoreFacts,
   stream: StoreStream,
   others: StoreReading,
-  { region, isWanted, frame }: StreamOptions
+  { region, isWanted, frame, crew }: StreamOptions
 ): Generator<StreamStep, Findings> {
   const { liveCount: total } = stream;
   for (const { done } of stream.learn()) yield nothingYet(done, total);
@@ -60,7 +65,7 @@ export function* assembleStreamed(
     : guessHome(allAddresses({ ...others, messages: stream.sample() }));
   const assembly = new Assembly(facts, new AddressBook(home), stream.asked);
   const folder = new StreamFolder(yield* freedOf(stream), isWanted);
-  const lines = frame && new PlainLines(frame, assembly, folder);
+  const lines = frame && new PlainLines(frame, assembly, folder, crew);
   yield* batches(everyMessage(stream, folder, isWanted, lines), assembly, lines, total);
   for (const call of others.calls) assembly.addCall(call);
   for (const contact of others.contacts) assembly.addContact(contact);
@@ -76,25 +81,28 @@ function* everyMessage(
   folder: StreamFolder,
   isWanted: (message: StoreMessage) => boolean,
   lines: PlainLines | null
-): Generator<FoldedMessage | null> {
+): Generator<FoldedMessage | Wait | null> {
   for (const message of stream.live(lines)) {
-    if (message === null) yield null;
+    if (message === null || 'until' in message) yield message;
     else if (isWanted(message)) yield folder.live(message);
   }
   yield* folder.rest(() => stream.unclaimed(), lines);
 }
 
 function* batches(
-  messages: Iterable<FoldedMessage | null>,
+  messages: Iterable<FoldedMessage | Wait | null>,
   assembly: Assembly,
   lines: PlainLines | null,
   total: number
 ): Generator<StreamStep> {
   let waiting = 0;
   for (const message of messages) {
+    if (message && 'until' in message) {
+      yield { ...batch(assembly, lines, total), until: message.until };
+      continue;
+    }
     if (message) {
-      const record = assembly.add(message);
-      lines?.learn(message, record);
+      add(message, assembly, lines);
       waiting++;
     }
     if (message ? waiting < BATCH : !lines?.isFull) continue;
@@ -104,14 +112,22 @@ function* batches(
   yield batch(assembly, lines, total);
 }
 
+function add(message: FoldedMessage, assembly: Assembly, lines: PlainLines | null): void {
+  const record = assembly.add(message);
+  if (!lines) return;
+  lines.learn(message, record);
+  // All but answers, which wait for what they answer.
+  for (const ready of assembly.takeMessages()) lines.add(ready);
+}
+
 function batch(assembly: Assembly, lines: PlainLines | null, total: number): StreamStep {
-  const taken = lines?.take() ?? { json: null, written: 0 };
+  const taken = lines?.take() ?? { json: [], written: 0 };
   const done = Math.min(total, assembly.counted);
   return { messages: assembly.takeMessages(), ...taken, done, total };
 }
 
 function nothingYet(done: number, total: number): StreamStep {
-  return { messages: [], json: null, written: 0, done, total };
+  return { messages: [], json: [], written: 0, done, total };
 }
 
 function* freedOf(stream: StoreStream): Generator<StreamStep, FreedMessages> {

@@ -44,6 +44,13 @@ interface CountedMessage {
   state: RecordState;
 }
 
+/** Live messages in columns: row number, moment (NaN where unknown) and context of each. */
+interface LiveColumns {
+  rowids: Float64Array;
+  moments: Float64Array;
+  contexts: Uint32Array;
+}
+
 /**
  * Takes the messages, calls and contacts of one store and makes records of
  * them: addresses joined to people, conversations told apart, ids given.
@@ -72,7 +79,7 @@ export class Assembly {
     readonly facts: StoreFacts,
     private readonly book: AddressBook,
     /** Where messages leave before all have come: names of those that others answer. */
-    private readonly asked: ReadonlySet<string> | null = null
+    readonly asked: ReadonlySet<string> | null = null
   ) {
     this.people.set(OWNER, { id: OWNER, name: null, addresses: [], owner: true });
   }
@@ -122,6 +129,17 @@ export class Assembly {
     this.span.add(sentAt);
   }
 
+  /** Counts live messages that were written elsewhere; `threadOf` names the thread of a context. */
+  countLive(
+    table: string,
+    { rowids, moments, contexts }: LiveColumns,
+    threadOf: (context: number) => string
+  ): void {
+    this.placed.addLive(table, rowids, moments, contexts, threadOf);
+    this.counts.live += rowids.length;
+    for (const moment of moments) if (!Number.isNaN(moment)) this.span.add(moment);
+  }
+
   private reactions({ reactions }: FoldedMessage): Message['reactions'] {
     return reactions.map(({ address, text, at }) => ({
       person: address === null ? OWNER : this.person(address).id,
@@ -159,11 +177,6 @@ export class Assembly {
       if (rowid !== null && this.isAsked(rowid)) this.nameOnce(`k${table}/${rowid}`, id);
     }
     if (replyTo !== null) this.answers.push({ message, names: replyTo, table });
-  }
-
-  /** Whether messages answer others. */
-  get answersAny(): boolean {
-    return this.asked === null || this.asked.size > 0;
   }
 
   /** Whether another message answers the one of this name. */

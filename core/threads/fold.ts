@@ -1,5 +1,6 @@
-import { hashText, NumberIndex } from '../bytes';
+import { hashText } from '../bytes';
 import type { FreedMessages, PlainSink, StoreMessage } from '../stores';
+import { FreedIndexes, type FreedColumns } from './freed-indexes';
 
 /** Freed messages between two rests. */
 const STEP = 1000;
@@ -39,9 +40,7 @@ function isKept({ state, earlierOf }: StoreMessage): boolean {
  * earlier state. Freed messages are read when they are compared or given out.
  */
 export class StreamFolder {
-  private readonly byMoment: NumberIndex;
-  private readonly byNumber: NumberIndex;
-  private readonly byUnique: NumberIndex;
+  readonly indexes: FreedIndexes;
   private readonly taken: Uint8Array;
   /** Key of the present form, for freed messages that differ from a live one. */
   private readonly present = new Map<number, string>();
@@ -50,19 +49,14 @@ export class StreamFolder {
     private readonly freed: FreedMessages,
     private readonly isWanted: (message: StoreMessage) => boolean
   ) {
-    this.byMoment = new NumberIndex(freed.moments);
-    this.byNumber = new NumberIndex(freed.rowids);
-    this.byUnique = new NumberIndex(freed.uniques);
+    this.indexes = new FreedIndexes(freed);
     this.taken = new Uint8Array(freed.count);
   }
 
-  /** Whether a live message may have copies or earlier forms among the freed ones. `unique` is the hash of its unique value. */
-  concerns(sentAt: number | null, rowid: number, unique: number | null): boolean {
-    return (
-      this.byMoment.find(sentAt ?? NaN) >= 0 ||
-      this.byNumber.find(rowid) >= 0 ||
-      (unique !== null && this.byUnique.find(unique) >= 0)
-    );
+  /** What tells the freed messages apart. */
+  get columns(): FreedColumns {
+    const { moments, rowids, uniques } = this.freed;
+    return { moments, rowids, uniques };
   }
 
   /** A live message with the proofs of its copies. */
@@ -70,7 +64,8 @@ export class StreamFolder {
     // The row's reader made the message for this one use.
     const folded = message as FoldedMessage;
     folded.replacesKey = message.earlierOf;
-    for (const index of this.byMoment.all(message.sentAt ?? NaN)) this.compare(folded, index);
+    for (const index of this.indexes.byMoment.all(message.sentAt ?? NaN))
+      this.compare(folded, index);
     if (message.earlierOf !== null) return folded;
     for (const index of this.sameIdentity(message)) {
       if (this.taken[index]) continue;
@@ -85,8 +80,8 @@ export class StreamFolder {
   }
 
   private *sameIdentity({ rowid, unique }: Identity): Generator<number> {
-    if (typeof rowid === 'number') yield* this.byNumber.all(rowid);
-    if (unique !== null) yield* this.byUnique.all(hashText(unique));
+    if (typeof rowid === 'number') yield* this.indexes.byNumber.all(rowid);
+    if (unique !== null) yield* this.indexes.byUnique.all(hashText(unique));
   }
 
   /** The freed message itself, without its earlier wordings. */
@@ -140,8 +135,10 @@ export class StreamFolder {
 
   private isAlone(index: number): boolean {
     const moment = this.freed.moments[index]!;
-    const first = this.byMoment.find(moment);
-    return !Number.isNaN(moment) && first === index && this.byMoment.find(moment, first) < 0;
+    const first = this.indexes.byMoment.find(moment);
+    return (
+      !Number.isNaN(moment) && first === index && this.indexes.byMoment.find(moment, first) < 0
+    );
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Gap, Message } from '../records';
 import type { NumberedTable } from '../stores';
 import type { PlacedMessage, PlacedMessages } from './placed';
+import { merged, sorted } from './sorted';
 
 /**
  * Row numbers are given one after the other where people write messages;
@@ -22,10 +23,10 @@ interface Run {
  */
 export function numberGaps(store: string, table: NumberedTable, placed: PlacedMessages): Gap[] {
   const own = placed.of(table.name);
-  const taken = inOrder(table.numbers, own.rowids.values);
+  const rowids = sorted(own.rowids.values);
+  const taken = merged(sorted(table.numbers), rowids);
   const runs = missingRuns(taken, table.last);
   if (runs.length === 0) return [];
-  const rowids = own.inOrder();
   const nameless = Moments.of(own.nameless);
   return runs.flatMap((run) => {
     const next = firstPast(rowids, run.to);
@@ -33,14 +34,6 @@ export function numberGaps(store: string, table: NumberedTable, placed: PlacedMe
       at >= 0 && at < rowids.length ? own.named(rowids[at]!, store, table.name) : null;
     return gapOf(store, table.name, run, near(next - 1), near(next), nameless) ?? [];
   });
-}
-
-/** Both lists as one, sorted. Those of large tables come nearly so. */
-function inOrder(some: Float64Array, others: Float64Array): Float64Array {
-  const all = new Float64Array(some.length + others.length);
-  all.set(some);
-  all.set(others, some.length);
-  return all.sort();
 }
 
 /** Runs of numbers that a sorted list lacks. */

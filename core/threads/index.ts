@@ -6,3 +6,6 @@ export type { StoreFacts } from './assembly';
 export { nameByContacts } from './contacts';
 export { correspondents, mergePeople, numberLines } from './correspondents';
 export type { Correspondent } from './correspondents';
+export type { LineHelper, LinesCrew } from './line-crew';
+export { linesTransfer, LineThread } from './line-thread';
+export type { LinesFound, LinesPlan, LinesTask } from './line-thread';

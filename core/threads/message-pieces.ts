@@ -23,7 +23,8 @@ export class MessagePieces {
   );
   readonly reasons = utf8(',"reasons":[');
   readonly proofs = utf8('],"proofs":[');
-  readonly quote = utf8('"');
+  /** Neither delivered nor read, up to the text. */
+  readonly timeless = utf8(',"deliveredAt":null,"readAt":null,"body":');
   readonly comma = utf8(',');
   /** Begins a record up to its id. */
   readonly open: Uint8Array;

@@ -20,9 +20,31 @@ export class PlacedMessages {
     thread: string,
     id: string | null
   ): void {
-    let placed = this.tables.get(table);
-    if (!placed) this.tables.set(table, (placed = new PlacedTable()));
-    placed.add(rowid, sentAt, thread, id);
+    this.table(table).add(rowid, sentAt, thread, id);
+  }
+
+  private table(name: string): PlacedTable {
+    let placed = this.tables.get(name);
+    if (!placed) this.tables.set(name, (placed = new PlacedTable()));
+    return placed;
+  }
+
+  /** Live messages in columns; NaN stands for an unknown moment. */
+  addLive(
+    table: string,
+    rowids: Float64Array,
+    moments: Float64Array,
+    contexts: Uint32Array,
+    threadOf: (context: number) => string
+  ): void {
+    const placed = this.table(table);
+    const threads = new Map<number, number>();
+    for (let i = 0; i < rowids.length; i++) {
+      const context = contexts[i]!;
+      let thread = threads.get(context);
+      if (thread === undefined) threads.set(context, (thread = placed.indexOf(threadOf(context))));
+      placed.push(rowids[i]!, moments[i]!, thread);
+    }
   }
 
   of(table: string): PlacedTable {
@@ -77,12 +99,17 @@ class PlacedTable {
       return;
     }
     if (id !== null) this.ids.set(this.rowids.length, id);
-    this.rowids.push(rowid);
-    this.moments.push(sentAt ?? NaN);
-    this.threads.push(this.indexOf(thread));
+    this.push(rowid, sentAt ?? NaN, this.indexOf(thread));
   }
 
-  private indexOf(thread: string): number {
+  push(rowid: number, moment: number, thread: number): void {
+    this.rowids.push(rowid);
+    this.moments.push(moment);
+    this.threads.push(thread);
+  }
+
+  /** Number of a thread in this table. */
+  indexOf(thread: string): number {
     let index = this.indexes.get(thread);
     if (index === undefined) {
       index = this.names.push(thread) - 1;
@@ -95,11 +122,6 @@ class PlacedTable {
     const counts = new Uint32Array(this.names.length);
     for (const index of this.threads.values) counts[index]!++;
     return new Map(this.names.map((name, i) => [name, counts[i]!]));
-  }
-
-  /** Row numbers in their order. */
-  inOrder(): Float64Array {
-    return this.rowids.values.slice().sort();
   }
 
   /** A message with this row number, which one of them has. */

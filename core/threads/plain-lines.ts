@@ -1,7 +1,6 @@
-import { JsonBytes, utf8, type JsonFrame, type Message } from '../records';
+import { JsonBytes, messageJson, utf8, type JsonFrame, type Message } from '../records';
 import {
-  isPlainText,
-  plainTime,
+  packPlain,
   plainUnique,
   ROW_NUMBER,
   type PlainFreed,
@@ -9,32 +8,33 @@ import {
   type PlainRows,
   type PlainSink,
   type RecordCursor,
-  type StoreThread
+  type SharedStep
 } from '../stores';
 import type { Assembly } from './assembly';
+import {
+  contextHash,
+  contextKey,
+  Contexts,
+  type Context,
+  type PackedContext,
+  type Shared
+} from './contexts';
 import type { FoldedMessage, StreamFolder } from './fold';
-import { MessagePieces } from './message-pieces';
+import type { LineHelper, LinesCrew } from './line-crew';
+import type { LinesFound } from './line-thread';
+import { LineWriter } from './line-writer';
+import { isAskedFor, ordinaryMoment } from './ordinary';
+import { Stretches } from './stretches';
 
-/** What rows with the same values in their telling columns share. */
-interface Context {
-  /** The values, as they are stored. */
-  key: Uint8Array;
-  freed: boolean;
-  /** Null where such rows cannot be written as they are. */
-  shared: Shared | null;
-}
-
-interface Shared {
-  thread: StoreThread;
-  threadId: string;
-  /** Conversation, writer and direction as they stand in each record. */
-  told: Uint8Array;
+/** What was learned of one table's rows. */
+interface Learned {
+  contexts: Contexts;
+  list: Context[];
 }
 
 /** A row whose context has to be learned from the message that is made of it. */
-interface Waiting extends Omit<Context, 'shared'> {
-  contexts: Map<number, Context[]>;
-  hash: number;
+interface Waiting extends Pick<Context, 'hash' | 'key' | 'freed'> {
+  learned: Learned;
   file: string;
   offset: number;
 }
@@ -43,6 +43,12 @@ interface Waiting extends Omit<Context, 'shared'> {
 const MOST_CONTEXTS = 20_000;
 /** Bytes after which what was written should leave. */
 const FULL = 1 << 20;
+/** Less than this is copied rather than kept as a piece of its own. */
+const SMALL = 1 << 14;
+/** Leaves of one stretch: some 25 ms of work, so that handing it over costs little. */
+const STRETCH = 512;
+/** Stretches that may wait for their turn. */
+const WINDOW = 6;
 
 /**
  * Writes ordinary messages of a large store as JSON straight from the bytes
@@ -51,73 +57,83 @@ const FULL = 1 << 20;
  * tell the same; whatever is out of the ordinary is left to that way.
  */
 export class PlainLines implements PlainSink {
-  private readonly out = new JsonBytes();
+  private readonly writer: LineWriter;
   private readonly values = new JsonBytes();
-  private readonly pieces: MessagePieces;
-  private readonly contexts = new Map<PlainRows, Map<number, Context[]>>();
+  private readonly learned = new Map<PlainRows, Learned>();
   private count = 0;
   private waiting: Waiting | null = null;
+  /** What was written before what stands in the writer. */
+  private chunks: Uint8Array[] = [];
+  private chunked = 0;
   private written = 0;
 
   constructor(
-    frame: JsonFrame,
+    private readonly frame: JsonFrame,
     private readonly assembly: Assembly,
-    private readonly folder: StreamFolder
+    private readonly folder: StreamFolder,
+    private readonly crew: LinesCrew | null
   ) {
     const { id, source } = assembly.facts;
-    this.pieces = new MessagePieces(frame, id, source);
+    this.writer = new LineWriter(frame, id, source);
   }
 
   get isFull(): boolean {
-    return this.out.length >= FULL;
+    return this.chunked + this.writer.out.length >= FULL;
   }
 
-  /** What was written since the last call. */
-  take(): { json: Uint8Array | null; written: number } {
-    const { written } = this;
-    this.written = 0;
-    return { json: written === 0 ? null : this.out.take(), written };
+  /** What was written since the last call, in order. */
+  take(): { json: Uint8Array[]; written: number } {
+    this.endChunk();
+    const { written, chunks: json } = this;
+    this.written = this.chunked = 0;
+    this.chunks = [];
+    return { json, written };
+  }
+
+  private endChunk(): void {
+    if (this.writer.out.length > 0) this.push(this.writer.out.take());
+  }
+
+  private push(chunk: Uint8Array): void {
+    this.chunks.push(chunk);
+    this.chunked += chunk.length;
+  }
+
+  /** Writes a message that was made in full. */
+  add(message: Message): void {
+    const { before, after } = this.frame;
+    this.writer.out.raw(utf8(before + messageJson(message).slice(1) + after));
+    this.written++;
   }
 
   live(rows: PlainRows, cursor: RecordCursor, place: PlainPlace): boolean {
+    this.waiting = null;
     const { rowid } = place;
-    const sentAt = this.moment(rows, cursor, rowid);
-    if (sentAt === undefined) return false;
-    if (this.folder.concerns(sentAt, rowid, plainUnique(rows, cursor))) return false;
-    const shared = this.shared(rows, cursor, false, place);
-    if (!shared) return false;
-    const { out } = this;
-    const before = out.length;
-    const { quote } = this.pieces;
-    const pieces = this.pieces.live(rows.table.schema.name, place.file);
-    out.raw(pieces.begin);
-    out.integer(rowid);
-    out.raw(quote);
-    out.raw(shared.told);
-    if (!this.writeValues(out, rows, cursor, sentAt)) {
-      out.length = before;
+    if (isAskedFor(this.assembly.asked, rows, cursor, rowid)) return false;
+    const sentAt = ordinaryMoment(rows, cursor);
+    if (sentAt === undefined || this.folder.indexes.concern(rows, cursor, sentAt, rowid))
       return false;
-    }
-    out.raw(pieces.state);
-    out.integer(rowid);
-    out.raw(pieces.proof);
-    this.writePlace(place);
-    out.raw(pieces.end);
-    this.counted(rows, rowid, sentAt, shared, null);
+    const shared = this.meaning(rows, cursor, false, place);
+    if (!shared || !this.writer.live(rows, cursor, place, sentAt, shared.told)) return false;
+    const { name: table } = rows;
+    this.assembly.count({ table, rowid, sentAt, thread: shared.threadId, id: null, state: 'live' });
+    this.written++;
     return true;
   }
 
   freed(rows: PlainRows, cursor: RecordCursor, { facts, judge }: PlainFreed): boolean {
+    this.waiting = null;
     const { rowid, proofs } = facts;
-    if (typeof rowid === 'bigint') return false;
-    const sentAt = this.moment(rows, cursor, rowid);
-    if (sentAt === undefined) return false;
-    const shared = this.shared(rows, cursor, true, proofs[0]!);
+    if (typeof rowid === 'bigint' || isAskedFor(this.assembly.asked, rows, cursor, rowid))
+      return false;
+    const sentAt = ordinaryMoment(rows, cursor);
+    if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
+    const shared = this.meaning(rows, cursor, true, proofs[0]!);
     this.values.length = 0;
-    if (!shared || !this.writeValues(this.values, rows, cursor, sentAt)) return false;
+    if (!shared || !this.writer.values(this.values, rows, cursor, sentAt)) return false;
     const judgement = judge(shared.thread, sentAt);
     const id = this.assembly.freshId(judgement.key);
-    const { out, pieces } = this;
+    const { out, pieces } = this.writer;
     out.raw(pieces.open);
     out.string(id);
     out.raw(shared.told);
@@ -126,103 +142,118 @@ export class PlainLines implements PlainSink {
     out.integer(judgement.certainty);
     this.writeReasons(judgement.reasons);
     this.writeProofs(proofs);
-    this.counted(rows, rowid, sentAt, shared, id);
+    const { name: table } = rows;
+    this.assembly.count({ table, rowid, sentAt, thread: shared.threadId, id, state: 'recovered' });
+    this.written++;
     return true;
   }
 
-  /** When it was sent; undefined where the row has to be read as a message. */
-  private moment(
-    rows: PlainRows,
-    cursor: RecordCursor,
-    rowid: number | null
-  ): number | null | undefined {
-    this.waiting = null;
-    const unique = plainUnique(rows, cursor);
-    if (Number.isNaN(unique) || !isPlainText(cursor, rows.body)) return undefined;
-    if (this.assembly.answersAny && this.isAsked(rows, cursor, rowid)) return undefined;
-    return plainTime(rows.sentAt, cursor, rows);
-  }
-
-  private isAsked(rows: PlainRows, cursor: RecordCursor, rowid: number | null): boolean {
-    const { unique, encoding } = rows;
-    if (rowid !== null && this.assembly.isAsked(rowid)) return true;
-    return unique >= 0 && this.assembly.isAsked(String(cursor.value(unique, encoding)));
-  }
-
-  private writeValues(
-    out: JsonBytes,
-    rows: PlainRows,
-    cursor: RecordCursor,
-    sentAt: number | null
-  ): boolean {
-    const { pieces } = this;
-    out.time(sentAt);
-    out.raw(pieces.deliveredAt);
-    out.time(plainTime(rows.deliveredAt, cursor, rows));
-    out.raw(pieces.readAt);
-    out.time(plainTime(rows.readAt, cursor, rows));
-    out.raw(pieces.body);
-    const { starts, bytes } = cursor;
-    return out.text(bytes, starts[rows.body]!, starts[rows.body + 1]!, rows.encoding);
-  }
-
-  private writePlace({ page, offset, length }: Omit<PlainPlace, 'rowid' | 'file'>): void {
-    const { out, pieces } = this;
-    out.integer(page);
-    out.raw(pieces.offset);
-    out.integer(offset);
-    out.raw(pieces.length);
-    out.integer(length);
-  }
-
   private writeReasons(reasons: readonly string[]): void {
-    const { out, pieces } = this;
-    reasons.forEach((reason, i) => {
+    const { out, pieces } = this.writer;
+    for (let i = 0; i < reasons.length; i++) {
+      const reason = reasons[i]!;
       out.raw(i === 0 ? pieces.reasons : pieces.comma);
       // Those with a number are all different.
       if (reason.startsWith(ROW_NUMBER)) out.string(reason);
       else out.known(reason);
-    });
+    }
   }
 
   private writeProofs(proofs: PlainFreed['facts']['proofs']): void {
-    const { out, pieces } = this;
-    proofs.forEach((proof, i) => {
+    const { out, pieces } = this.writer;
+    for (let i = 0; i < proofs.length; i++) {
+      const proof = proofs[i]!;
       out.raw(i === 0 ? pieces.proofs : pieces.comma);
       out.raw(pieces.proofOf(proof.file));
-      this.writePlace(proof);
+      this.writer.place(proof);
       out.raw(pieces.methodOf(proof.method));
-    });
+    }
     out.raw(pieces.rest);
   }
 
-  private counted(
+  *shared(
     rows: PlainRows,
-    rowid: number | null,
-    sentAt: number | null,
-    { threadId: thread }: Shared,
-    id: string | null
-  ): void {
-    const table = rows.table.schema.name;
-    const state = id === null ? 'live' : 'recovered';
-    this.assembly.count({ table, rowid, sentAt, thread, id, state });
-    this.written++;
+    leaves: Uint32Array,
+    reactedTo: Float64Array
+  ): Generator<SharedStep, void> {
+    const helpers = leaves.length > 2 * STRETCH ? this.begin(rows, reactedTo) : [];
+    if (helpers.length === 0) return yield { type: 'own', leaves };
+    const part = (at: number): Uint32Array => leaves.subarray(at * STRETCH, (at + 1) * STRETCH);
+    const doers = helpers.map((helper) => {
+      let told = 0;
+      return (at: number): Promise<LinesFound> => {
+        const contexts = this.contextsFrom(rows, told);
+        told += contexts.length;
+        return helper.write({ leaves: part(at).slice(), contexts });
+      };
+    });
+    const work = new Stretches(Math.ceil(leaves.length / STRETCH), doers, WINDOW);
+    for (const step of work.inOrder()) {
+      if (step.type === 'wait') yield step;
+      else if (step.type === 'own') yield { type: 'own', leaves: part(step.at) };
+      else yield* this.adopt(rows, step.value);
+    }
+  }
+
+  private begin(rows: PlainRows, reactedTo: Float64Array): LineHelper[] {
+    if (!this.crew) return [];
+    const { facts, asked } = this.assembly;
+    const { id: store, source } = facts;
+    const freed = this.folder.columns;
+    const { frame } = this;
+    return this.crew({ frame, store, source, rows: packPlain(rows), freed, reactedTo, asked });
+  }
+
+  /** Contexts of live rows that were learned after the first `told`. */
+  private contextsFrom(rows: PlainRows, told: number): PackedContext[] {
+    const { list } = this.learnedOf(rows);
+    return list.slice(told).map(({ index, hash, key, freed, shared }) => {
+      // Those of freed rows keep their place, but say nothing.
+      const says = !freed && shared !== null;
+      return { index, hash, key, told: says ? shared.told : null };
+    });
+  }
+
+  /** Takes over what another thread wrote, and gives what it left. */
+  private *adopt(rows: PlainRows, { json, left, ...written }: LinesFound): Generator<SharedStep> {
+    const { list } = this.learnedOf(rows);
+    this.assembly.countLive(rows.name, written, (context) => list[context]!.shared!.threadId);
+    this.written += written.rowids.length;
+    let from = 0;
+    for (const { page, start, at } of left) {
+      this.piece(json.subarray(from, at));
+      from = at;
+      yield { type: 'left', page, start };
+    }
+    this.piece(json.subarray(from));
+  }
+
+  private piece(json: Uint8Array): void {
+    if (json.length < SMALL) return this.writer.out.raw(json);
+    this.endChunk();
+    this.push(json);
+  }
+
+  private learnedOf(rows: PlainRows): Learned {
+    let learned = this.learned.get(rows);
+    if (!learned) this.learned.set(rows, (learned = { contexts: new Contexts(), list: [] }));
+    return learned;
   }
 
   /** What is known of rows like this one; null where it is not known yet, or such rows are no ordinary messages. */
-  private shared(
+  private meaning(
     rows: PlainRows,
     cursor: RecordCursor,
     freed: boolean,
     { file, offset }: { file: string; offset: number }
   ): Shared | null {
-    const hash = hashOf(rows, cursor);
-    let contexts = this.contexts.get(rows);
-    if (!contexts) this.contexts.set(rows, (contexts = new Map()));
-    for (const context of contexts.get(hash) ?? NONE)
-      if (context.freed === freed && hasKey(context.key, rows, cursor)) return context.shared;
-    if (this.count < MOST_CONTEXTS)
-      this.waiting = { contexts, hash, key: keyOf(rows, cursor), freed, file, offset };
+    const learned = this.learnedOf(rows);
+    const known = learned.contexts.find(rows, cursor, freed);
+    if (known) return known.shared;
+    if (this.count < MOST_CONTEXTS) {
+      const hash = contextHash(rows, cursor);
+      this.waiting = { learned, hash, key: contextKey(rows, cursor), freed, file, offset };
+    }
     return null;
   }
 
@@ -233,16 +264,16 @@ export class PlainLines implements PlainSink {
     if (!waiting || proof?.path !== waiting.file || proof.offset !== waiting.offset) return;
     this.waiting = null;
     this.count++;
-    const { contexts, hash, key, freed } = waiting;
+    const { learned, hash, key, freed } = waiting;
     const isOrdinary = message.state === (freed ? 'recovered' : 'live') && saysNoMore(record);
     const shared = isOrdinary
-      ? { thread: message.thread, threadId: record.thread, told: toldBy(record) }
+      ? { thread: message.thread, threadId: record.thread, told: toldBy(record, freed) }
       : null;
-    contexts.set(hash, [...(contexts.get(hash) ?? []), { key, freed, shared }]);
+    const context = { index: learned.list.length, hash, key, freed, shared };
+    learned.contexts.add(hash, context);
+    learned.list.push(context);
   }
 }
-
-const NONE: readonly Context[] = [];
 
 function saysNoMore({ subject, attachments, replyTo, reactions, location }: Message): boolean {
   return (
@@ -254,45 +285,10 @@ function saysNoMore({ subject, attachments, replyTo, reactions, location }: Mess
   );
 }
 
-function toldBy({ thread, sender, direction }: Message): Uint8Array {
+/** What follows the id of a record; of a live one, whose id ends in its number, with the closing quote. */
+function toldBy({ thread, sender, direction }: Message, freed: boolean): Uint8Array {
+  const quote = freed ? '' : '"';
   return utf8(
-    `,"thread":${JSON.stringify(thread)},"sender":${JSON.stringify(sender)},"direction":"${direction}","sentAt":`
+    `${quote},"thread":${JSON.stringify(thread)},"sender":${JSON.stringify(sender)},"direction":"${direction}","sentAt":`
   );
-}
-
-/** Serial types and bytes of the columns that tell a row's context, one behind the other. */
-function keyOf({ context }: PlainRows, { types, starts, bytes }: RecordCursor): Uint8Array {
-  const parts = context.map((at) => {
-    const value = bytes.subarray(starts[at], starts[at + 1]);
-    const type = types[at]!;
-    return [type & 0xff, (type >> 8) & 0xff, (type >> 16) & 0xff, ...value];
-  });
-  return Uint8Array.from(parts.flat());
-}
-
-function hashOf({ context }: PlainRows, { types, starts, bytes }: RecordCursor): number {
-  let hash = 0;
-  for (const at of context) {
-    hash = Math.imul(hash ^ types[at]!, 0x01000193);
-    for (let i = starts[at]!; i < starts[at + 1]!; i++)
-      hash = Math.imul(hash ^ bytes[i]!, 0x01000193);
-  }
-  return hash;
-}
-
-function hasKey(
-  key: Uint8Array,
-  { context }: PlainRows,
-  { types, starts, bytes }: RecordCursor
-): boolean {
-  let pos = 0;
-  for (const at of context) {
-    const type = types[at]!;
-    if (key[pos] !== (type & 0xff)) return false;
-    if (key[pos + 1] !== ((type >> 8) & 0xff) || key[pos + 2] !== ((type >> 16) & 0xff))
-      return false;
-    pos += 3;
-    for (let i = starts[at]!; i < starts[at + 1]!; i++) if (key[pos++] !== bytes[i]) return false;
-  }
-  return pos === key.length;
 }

@@ -1,5 +1,12 @@
-/** Wiped space is common and quick to tell. */
+import type { Region } from './candidate';
+
+/** Offset of the first byte of a stretch that is not zero, or its end. */
+export function firstFilled(page: Uint8Array, { start, end }: Region): number {
+  let at = start;
+  while (at < end && page[at] === 0) at++;
+  return at;
+}
+
 export function isBlank(page: Uint8Array, start: number, end: number): boolean {
-  for (let at = start; at < end; at++) if (page[at] !== 0) return false;
-  return true;
+  return firstFilled(page, { start, end }) >= end;
 }

@@ -179,7 +179,8 @@ export class WholeRows {
       length: length[at]!,
       method: METHODS[method[at]!]!
     };
-    return [own, ...(this.more.get(at) ?? [])];
+    const more = this.more.size === 0 ? undefined : this.more.get(at);
+    return more ? [own, ...more] : [own];
   }
 
   methodOf(at: number): RowProof['method'] {

@@ -90,13 +90,37 @@ export function findIntact(
   context: MatchContext
 ): Candidate[] {
   const found: Candidate[] = [];
-  for (let at = region.start; at + 4 <= region.end; at++) {
-    if (page[at] === 0x80) continue;
-    if (layouts.keyed.length > 0)
-      tryShape('keyed', page, at, region, layouts, hints, context, found);
-    if (layouts.bare.length > 0) tryShape('bare', page, at, region, layouts, hints, context, found);
-  }
+  for (let at = region.start; at + 4 <= region.end; at++)
+    tryShapes(page, at, region, layouts, hints, context, found);
   return found;
+}
+
+/** Cells of which no byte is overwritten that begin at one offset. */
+export function intactAt(
+  page: Uint8Array,
+  at: number,
+  region: Region,
+  layouts: LayoutSet,
+  hints: Hints,
+  context: MatchContext
+): Candidate[] {
+  const found: Candidate[] = [];
+  if (at + 4 <= region.end) tryShapes(page, at, region, layouts, hints, context, found);
+  return found;
+}
+
+function tryShapes(
+  page: Uint8Array,
+  at: number,
+  region: Region,
+  layouts: LayoutSet,
+  hints: Hints,
+  context: MatchContext,
+  found: Candidate[]
+): void {
+  if (page[at] === 0x80) return;
+  if (layouts.keyed.length > 0) tryShape('keyed', page, at, region, layouts, hints, context, found);
+  if (layouts.bare.length > 0) tryShape('bare', page, at, region, layouts, hints, context, found);
 }
 
 function tryShape(

@@ -89,9 +89,12 @@ interface Taken {
 function takenNumbers(live: LiveRows, { whole, indexes, cut }: FreedRows): Taken {
   const known = indexOf(live);
   const taken = new Set<number>();
-  for (const at of indexes) taken.add(whole.columns.rowid[at]!);
+  for (const at of indexes) {
+    const number = whole.columns.rowid[at]!;
+    if (!Number.isNaN(number)) taken.add(number);
+  }
   for (const { rowid } of cut) if (typeof rowid === 'number') taken.add(rowid);
-  return { has: (number) => taken.has(number) || known.hashOf(number) !== undefined };
+  return { has: (number) => known.hashOf(number) !== undefined || taken.has(number) };
 }
 
 /** What `sqlite_sequence` says of a table that counts (AUTOINCREMENT); null for others. */

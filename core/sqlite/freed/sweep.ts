@@ -1,12 +1,13 @@
 import type { Database } from '../database';
+import { BELIEVED_ELSEWHERE, beyondDoubt } from './beyond-doubt';
 import { chooseReadings, type Candidate, type Hints, type Region } from './candidate';
 import { shorten, type MatchContext } from './evaluate';
 import { currentImages, otherImages, pageImages, type PageImage, type PageRange } from './images';
 import { findIntact, LayoutSet } from './intact';
 import type { Layout } from './layout';
-import { findOverwritten, overwrittenAt } from './overwritten';
+import { findOverwritten } from './overwritten';
 import { mapPages, type PageUse, type PageUses } from './owners';
-import { isBlank } from './blank';
+import { firstFilled } from './blank';
 import { countSpace, type FreedSpace } from './space';
 import { freeArea, staleArea, type SearchArea } from './regions';
 import {
@@ -37,8 +38,6 @@ export interface SweepPlan {
 
 /** Least evidence, in bits, for a reading to be believed. */
 const BELIEVED = 18;
-/** A page owned by another table, or by none, must convince by more. */
-const BELIEVED_ELSEWHERE = 24;
 /** What is cut has fewer agreements left, and must have them all. */
 const BELIEVED_CUT = 34;
 const OWNER_BONUS = 4;
@@ -171,9 +170,14 @@ function readRegion(
   owner: string | null,
   context: PageContext
 ): Candidate[] {
-  if (isBlank(page, region.start, region.end)) return [];
-  const whole = wholeBlock(page, region, hints, layouts, owner, context);
-  if (whole) return [whole];
+  const first = firstFilled(page, region);
+  if (first === region.end) return [];
+  const own = layouts.byName.get(owner ?? '');
+  const sure = own && beyondDoubt(page, region, first, hints, layouts.only(own.name), context);
+  if (sure) {
+    for (const reading of sure) reading.score += OWNER_BONUS;
+    return sure;
+  }
   const intact = findIntact(page, region, layouts, hints, context);
   const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact, owner));
   const believed = all.filter((candidate) => {
@@ -185,38 +189,6 @@ function readRegion(
     return candidate.score >= (owned || named ? BELIEVED : BELIEVED_ELSEWHERE);
   });
   return chooseReadings(cutByLater(bestPerCell(believed), page, context), region);
-}
-
-/**
- * Most free blocks are one cell of the page's own table, from end to end.
- * Where that is beyond doubt nothing else has to be tried.
- */
-function wholeBlock(
-  page: Uint8Array,
-  region: Region,
-  hints: Hints,
-  layouts: LayoutSet,
-  owner: string | null,
-  context: MatchContext
-): Candidate | null {
-  const own = layouts.byName.get(owner ?? '');
-  if (!own || !hints.blocks.has(region.start)) return null;
-  const found = overwrittenAt(page, region, own, context).filter(
-    ({ end, score, cut }) => end > region.end - 4 && score >= beyondDoubt(own) && !cut
-  );
-  const [best, second] = found.sort((a, b) => b.score - a.score);
-  if (!best || (second && second.bodyStart !== best.bodyStart && second.score > best.score - 10))
-    return null;
-  best.score += OWNER_BONUS;
-  return best;
-}
-
-/** Evidence for a cell that fills its block; a text of two merged cells has control codes, which speak against it. */
-const BEYOND_DOUBT = 48;
-
-/** Entries of an index only help, and have fewer values to agree. */
-function beyondDoubt({ index }: Layout): number {
-  return index ? BELIEVED_ELSEWHERE : BEYOND_DOUBT;
 }
 
 /** Readings whose values begin at the same byte are readings of one cell: the best of them stays, of equals the one that claims fewer bytes. */

@@ -1,0 +1,104 @@
+import { u16be } from '../../bytes';
+import { firstFilled } from './blank';
+import type { Candidate, Hints, Region } from './candidate';
+import type { MatchContext } from './evaluate';
+import { intactAt, type LayoutSet } from './intact';
+import type { Layout } from './layout';
+import { overwrittenAt } from './overwritten';
+
+/** A page owned by another table, or by none, must convince by more. */
+export const BELIEVED_ELSEWHERE = 24;
+/** Evidence for a cell that fills its block; a text of two merged cells has control codes, which speak against it. */
+const BEYOND_DOUBT = 48;
+/** The same for cells of which no byte is lost, each of which ends where the next begins. */
+const INTACT_BEYOND_DOUBT = 42;
+/** Bits that the best reading must be ahead of another. */
+const AHEAD = 10;
+/** Bytes too few for a block of their own stay behind a cell. */
+const MOST_LEFT_OVER = 3;
+
+/**
+ * Most of what is freed on a page are cells of the page's own table from end
+ * to end: a free block that is one cell, or a gap whose end is filled by
+ * intact ones. Where that is beyond doubt nothing else has to be tried. Null
+ * where it is not. `own` holds the layout of the page's owner alone; `first`
+ * is the first byte of the region that is not zero.
+ */
+export function beyondDoubt(
+  page: Uint8Array,
+  region: Region,
+  first: number,
+  hints: Hints,
+  own: LayoutSet,
+  context: MatchContext
+): Candidate[] | null {
+  const [layout] = own.all;
+  const block = hints.blocks.has(region.start) ? region : blockInGap(page, region, first);
+  const whole = block && wholeBlock(page, block, layout!, context);
+  if (whole) return [whole];
+  return hints.blocks.has(region.start)
+    ? null
+    : intactChain(page, region, first, hints, own, context);
+}
+
+/** Bytes of old pointers that a shrunken pointer array leaves at the beginning of a gap. */
+const MOST_POINTERS = 16;
+
+/**
+ * A free block that was taken into the gap before the cells: it ends where the
+ * gap does, as its header says, and nothing but old pointers and zeros lies
+ * before it.
+ */
+function blockInGap(page: Uint8Array, { start, end }: Region, first: number): Region | null {
+  const skipped = Math.min(end, Math.max(first, start + MOST_POINTERS));
+  let zeros = skipped;
+  while (zeros > start && page[zeros - 1] === 0) zeros--;
+  const filled = firstFilled(page, { start: skipped, end });
+  // The next block, 0 where there is none, and the high byte of a size can be zero.
+  for (let at = Math.max(zeros, filled - 3); at <= filled && at + 4 < end; at++)
+    if (u16be(page, at + 2) === end - at) return { start: at, end };
+  return null;
+}
+
+function wholeBlock(
+  page: Uint8Array,
+  region: Region,
+  own: Layout,
+  context: MatchContext
+): Candidate | null {
+  // Entries of an index only help, and have fewer values to agree.
+  const least = own.index ? BELIEVED_ELSEWHERE : BEYOND_DOUBT;
+  const found = overwrittenAt(page, region, own, context).filter(
+    ({ end, score, cut }) => end >= region.end - MOST_LEFT_OVER && score >= least && !cut
+  );
+  return clearlyBest(found);
+}
+
+function intactChain(
+  page: Uint8Array,
+  region: Region,
+  first: number,
+  hints: Hints,
+  own: LayoutSet,
+  context: MatchContext
+): Candidate[] | null {
+  const chain: Candidate[] = [];
+  for (let at = first; at < region.end;) {
+    const found = intactAt(page, at, region, own, hints, context).filter(
+      ({ score, cut }) => score >= INTACT_BEYOND_DOUBT && !cut
+    );
+    const best = clearlyBest(found);
+    if (!best) return null;
+    chain.push(best);
+    at = best.end;
+  }
+  return chain;
+}
+
+/** The reading with the most evidence; null where another place of the values is nearly as likely. */
+function clearlyBest(found: Candidate[]): Candidate | null {
+  const [best, second] = found.sort((a, b) => b.score - a.score);
+  const isRivalled =
+    best && second && second.bodyStart !== best.bodyStart && second.score > best.score - AHEAD;
+  return best && !isRivalled ? best : null;
+}
