@@ -52,7 +52,7 @@ export function setNumber(row: FreedRow, table: TableSchema, rowid: number): voi
 export interface WholeRow {
   table: string;
   rowid: number | bigint | null;
-  /** The record as SQLite writes it: header and values. */
+  /** The record as SQLite writes it, header and values; its memory is used again for the next row. */
   record: Uint8Array;
   hash: number;
   score: number;
@@ -256,13 +256,17 @@ function decodeCut(bytes: Uint8Array, encoding: TextEncoding): string {
 }
 
 /** The record as SQLite wrote it, with its header in the shortest form: its hash is that of the live record. */
-function recordOf(candidate: Candidate, body: Uint8Array): Uint8Array {
-  const bytes = new Uint8Array(candidate.payload);
-  let at = writeVarint(bytes, 0, candidate.headerSize);
-  for (const serial of candidate.serials) at = writeVarint(bytes, at, serial);
-  bytes.set(body, candidate.headerSize);
+function recordOf({ payload, headerSize, serials }: Candidate, body: Uint8Array): Uint8Array {
+  if (payload > room.length) room = new Uint8Array(payload * 2);
+  const bytes = room.subarray(0, payload);
+  let at = writeVarint(bytes, 0, headerSize);
+  for (const serial of serials) at = writeVarint(bytes, at, serial);
+  bytes.fill(0, at, headerSize);
+  bytes.set(body, headerSize);
   return bytes;
 }
+
+let room = new Uint8Array(4096);
 
 function writeVarint(out: Uint8Array, at: number, value: number): number {
   if (value < 128) {
