@@ -10,16 +10,17 @@ export function safePath(raw: string): { path: string; changed: boolean } | null
   if (raw.length <= LONGEST && !/(^|\/)\.{0,2}(\/|$)|[\\\0]|^[a-z]:/i.test(raw)) {
     return raw === '' ? null : { path: raw, changed: false };
   }
-  const parts = raw
-    .replaceAll('\\', '/')
-    .replaceAll('\0', '')
-    .replace(/^[a-z]:/i, '')
-    .split('/')
-    .filter((part) => part !== '' && part !== '.');
-  const kept = parts.filter((part) => part !== '..');
-  const path = kept.join('/').slice(0, LONGEST);
-  if (path === '') return null;
-  return { path, changed: kept.length !== parts.length || path.length < kept.join('/').length };
+  const parts = raw.replaceAll('\\', '/').replaceAll('\0', '').split('/');
+  let kept = parts.filter(isName);
+  while (/^[a-z]:/i.test(kept[0] ?? ''))
+    kept = [kept[0]!.slice(2), ...kept.slice(1)].filter(isName);
+  const whole = kept.join('/');
+  const path = whole.slice(0, LONGEST);
+  return path === '' ? null : { path, changed: parts.includes('..') || path.length < whole.length };
+}
+
+function isName(part: string): boolean {
+  return part !== '' && part !== '.' && part !== '..';
 }
 
 export function baseName(path: string): string {
