@@ -32,6 +32,7 @@ function reading(start: number, end: number, score: number): Candidate {
     local: 0,
     overflow: 0,
     rebuilt: 0,
+    guessed: false,
     base: 0,
     cut: false
   };
