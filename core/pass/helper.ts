@@ -11,6 +11,7 @@ import {
   type ShareFound,
   type SharePlan
 } from '../sqlite';
+import { leavesOf } from '../stores';
 import {
   linesTransfer,
   LineThread,
@@ -70,7 +71,7 @@ export class HelperThread {
         return { answer: { type: 'found', found }, transfer: transferOf(found) };
       }
       case 'table':
-        this.lines = new LineThread(known(this.database), task.plan);
+        this.lines = new LineThread(leavesOf(known(this.database)), task.plan);
         return READY;
       case 'write': {
         const written = known(this.lines).write(task.task);

@@ -1,4 +1,12 @@
-import { LeafCells, RecordCursor, type LargeRows, type VisitedPage } from '../sqlite';
+import {
+  leafAt,
+  LeafCells,
+  readLeaf,
+  RecordCursor,
+  type Database,
+  type LargeRows,
+  type VisitedPage
+} from '../sqlite';
 
 /** Where a live row lies. The object is used again for the next. */
 export interface PlainPlace {
@@ -9,6 +17,18 @@ export interface PlainPlace {
   length: number;
 }
 
+/** What gives the leaves of a table. */
+export type Leaves = Pick<LargeRows, 'leaf' | 'readLeaf' | 'place'>;
+
+/** The leaves of a database by their page numbers. */
+export function leavesOf(database: Database): Leaves {
+  return {
+    leaf: (page) => leafAt(database, page),
+    readLeaf: (cells, page) => readLeaf(cells, database, page),
+    place: (page) => database.pages.place(page)
+  };
+}
+
 /** The rows of one leaf after the other, without an object a row. */
 export class LeafRows {
   readonly cursor = new RecordCursor();
@@ -17,13 +37,13 @@ export class LeafRows {
   private page: VisitedPage | null = null;
   private base = 0;
 
-  constructor(private readonly pages: Pick<LargeRows, 'readLeaf' | 'place'>) {}
+  constructor(private readonly leaves: Leaves) {}
 
   /** Turns to a leaf; false when it has to be read row by row. */
   open(page: VisitedPage): boolean {
     this.page = page;
-    if (!this.pages.readLeaf(this.cells, page)) return false;
-    const { source, offset } = this.pages.place(page.number);
+    if (!this.leaves.readLeaf(this.cells, page)) return false;
+    const { source, offset } = this.leaves.place(page.number);
     this.place.file = source.name;
     this.place.page = page.number;
     this.base = offset;

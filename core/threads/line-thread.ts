@@ -1,11 +1,11 @@
 import { NumberIndex } from '../bytes';
 import type { JsonFrame } from '../records';
-import { leafAt, readLeaf, type Database, type VisitedPage } from '../sqlite';
 import {
   isNamed,
   isPlain,
   LeafRows,
   unpackPlain,
+  type Leaves,
   type PackedPlain,
   type PlainPlace,
   type PlainRows,
@@ -65,31 +65,28 @@ export class LineThread {
   private readonly written = new WrittenRows();
 
   constructor(
-    private readonly database: Database,
+    private readonly leaves: Leaves,
     private readonly plan: LinesPlan
   ) {
     this.rows = unpackPlain(plan.rows);
     this.writer = new LineWriter(plan.frame, plan.store, plan.source);
     this.freed = new FreedIndexes(plan.freed);
     this.reactedTo = plan.reactedTo.length > 0 ? new NumberIndex(plan.reactedTo) : null;
-    this.leafRows = new LeafRows({
-      readLeaf: (cells, page) => readLeaf(cells, database, page),
-      place: (page) => database.pages.place(page)
-    });
+    this.leafRows = new LeafRows(leaves);
   }
 
   write({ leaves, contexts }: LinesTask): LinesFound {
     for (const context of contexts) this.contexts.add(context.hash, { ...context, freed: false });
     const left: LeftRow[] = [];
     for (const number of leaves) {
-      const page = leafAt(this.database, number);
-      if (page && this.leafRows.open(page)) this.writeLeaf(page, left);
+      const page = this.leaves.leaf(number);
+      if (page && this.leafRows.open(page)) this.writeLeaf(number, left);
       else left.push({ page: number, start: null, at: this.writer.out.length });
     }
     return { json: this.writer.out.take(), ...this.written.take(), left };
   }
 
-  private writeLeaf({ number: page }: VisitedPage, left: LeftRow[]): void {
+  private writeLeaf(page: number, left: LeftRow[]): void {
     const { leafRows } = this;
     for (let i = 0; i < leafRows.count; i++) {
       if (leafRows.point(i) && this.writeRow(leafRows.cursor, leafRows.place)) continue;
