@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { emptyFindings, type Message } from '../core/records';
+import { messageRecord } from '../core/tests/records';
 import { FileSource, listFiles } from './file-source';
 import { openInputs } from './inputs';
 import { parseOptions, UsageError } from './options';
@@ -133,28 +134,7 @@ test('scratch that grows past memory goes to a file without a name, and reads th
 });
 
 function message(id: string): Message {
-  return {
-    id,
-    store: 's1.1',
-    thread: 's1.1/t/x',
-    sender: null,
-    direction: 'unknown',
-    sentAt: 1_700_000_000_000,
-    deliveredAt: null,
-    readAt: null,
-    body: `line ${id} with "quotes"`,
-    subject: null,
-    state: 'live',
-    purgeAt: null,
-    replaces: null,
-    certainty: 100,
-    reasons: [],
-    proofs: [],
-    attachments: [],
-    replyTo: null,
-    reactions: [],
-    location: null
-  };
+  return messageRecord({ id, body: `line ${id} with "quotes"` });
 }
 
 const NOTHING = { sources: [], findings: emptyFindings(), files: [] };

@@ -1,7 +1,7 @@
 import { u16be } from '../../bytes';
 import { firstFilled } from './blank';
-import type { Candidate, Hints, Region } from './candidate';
-import type { MatchContext } from './evaluate';
+import type { Candidate, Region } from './candidate';
+import type { MatchContext, Searched } from './evaluate';
 import { intactAt, type LayoutSet } from './intact';
 import type { Layout } from './layout';
 import { overwrittenAt } from './overwritten';
@@ -24,21 +24,14 @@ const MOST_LEFT_OVER = 3;
  * where it is not. `own` holds the layout of the page's owner alone; `first`
  * is the first byte of the region that is not zero.
  */
-export function beyondDoubt(
-  page: Uint8Array,
-  region: Region,
-  first: number,
-  hints: Hints,
-  own: LayoutSet,
-  context: MatchContext
-): Candidate[] | null {
+export function beyondDoubt(searched: Searched, first: number, own: LayoutSet): Candidate[] | null {
+  const { page, region, hints, context } = searched;
   const [layout] = own.all;
-  const block = hints.blocks.has(region.start) ? region : blockInGap(page, region, first);
+  const isBlock = hints.blocks.has(region.start);
+  const block = isBlock ? region : blockInGap(page, region, first);
   const whole = block && wholeBlock(page, block, layout!, context);
   if (whole) return [whole];
-  return hints.blocks.has(region.start)
-    ? null
-    : intactChain(page, region, first, hints, own, context);
+  return isBlock ? null : intactChain(searched, first, own);
 }
 
 /** Bytes of old pointers that a shrunken pointer array leaves at the beginning of a gap. */
@@ -74,17 +67,10 @@ function wholeBlock(
   return clearlyBest(found);
 }
 
-function intactChain(
-  page: Uint8Array,
-  region: Region,
-  first: number,
-  hints: Hints,
-  own: LayoutSet,
-  context: MatchContext
-): Candidate[] | null {
+function intactChain(searched: Searched, first: number, own: LayoutSet): Candidate[] | null {
   const chain: Candidate[] = [];
-  for (let at = first; at < region.end;) {
-    const found = intactAt(page, at, region, own, hints, context).filter(
+  for (let at = first; at < searched.region.end;) {
+    const found = intactAt(searched, at, own).filter(
       ({ score, cut }) => score >= INTACT_BEYOND_DOUBT && !cut
     );
     const best = clearlyBest(found);

@@ -1,7 +1,7 @@
 import { f64be, intBe, isPrintable, u32be, type TextEncoding } from '../../bytes';
 import { localSize } from '../page';
 import { serialSize } from '../record';
-import type { Candidate, Region } from './candidate';
+import type { Candidate, Hints, Region } from './candidate';
 import { judgeLetters } from './letters';
 import { judgeText } from './textcheck';
 import { suits, suitsLength, suitsRange, type Layout } from './layout';
@@ -12,6 +12,14 @@ export interface MatchContext {
   pageCount: number;
   encoding: TextEncoding;
   schemaFormat: number;
+}
+
+/** A stretch of a page that is searched for cells. */
+export interface Searched {
+  page: Uint8Array;
+  region: Region;
+  hints: Hints;
+  context: MatchContext;
 }
 
 /** A reading before it is judged. */

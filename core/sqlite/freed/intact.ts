@@ -1,7 +1,7 @@
 import { readVarint, readVarintSigned, type Varint } from '../../bytes';
 import { serialSize } from '../record';
-import type { Candidate, Hints, Region } from './candidate';
-import { evaluate, type MatchContext, type Reading } from './evaluate';
+import type { Candidate, Region } from './candidate';
+import { evaluate, type MatchContext, type Reading, type Searched } from './evaluate';
 import type { Layout } from './layout';
 
 const scratch: Varint = { value: 0, size: 0 };
@@ -82,55 +82,31 @@ const LENGTHS_AGREE = 14;
 const NAMED_BY_POINTER = 12;
 
 /** Finds cells of which no byte is overwritten, at every offset of the region. */
-export function findIntact(
-  page: Uint8Array,
-  region: Region,
-  layouts: LayoutSet,
-  hints: Hints,
-  context: MatchContext
-): Candidate[] {
+export function findIntact(searched: Searched, layouts: LayoutSet): Candidate[] {
   const found: Candidate[] = [];
-  for (let at = region.start; at + 4 <= region.end; at++)
-    tryShapes(page, at, region, layouts, hints, context, found);
+  const { start, end } = searched.region;
+  for (let at = start; at + 4 <= end; at++) tryShapes(searched, at, layouts, found);
   return found;
 }
 
 /** Cells of which no byte is overwritten that begin at one offset. */
-export function intactAt(
-  page: Uint8Array,
-  at: number,
-  region: Region,
-  layouts: LayoutSet,
-  hints: Hints,
-  context: MatchContext
-): Candidate[] {
+export function intactAt(searched: Searched, at: number, layouts: LayoutSet): Candidate[] {
   const found: Candidate[] = [];
-  if (at + 4 <= region.end) tryShapes(page, at, region, layouts, hints, context, found);
+  if (at + 4 <= searched.region.end) tryShapes(searched, at, layouts, found);
   return found;
 }
 
-function tryShapes(
-  page: Uint8Array,
-  at: number,
-  region: Region,
-  layouts: LayoutSet,
-  hints: Hints,
-  context: MatchContext,
-  found: Candidate[]
-): void {
-  if (page[at] === 0x80) return;
-  if (layouts.keyed.length > 0) tryShape('keyed', page, at, region, layouts, hints, context, found);
-  if (layouts.bare.length > 0) tryShape('bare', page, at, region, layouts, hints, context, found);
+function tryShapes(searched: Searched, at: number, layouts: LayoutSet, found: Candidate[]): void {
+  if (searched.page[at] === 0x80) return;
+  if (layouts.keyed.length > 0) tryShape('keyed', searched, at, layouts, found);
+  if (layouts.bare.length > 0) tryShape('bare', searched, at, layouts, found);
 }
 
 function tryShape(
   shape: 'keyed' | 'bare',
-  page: Uint8Array,
+  { page, region, hints, context }: Searched,
   at: number,
-  region: Region,
   layouts: LayoutSet,
-  hints: Hints,
-  context: MatchContext,
   found: Candidate[]
 ): void {
   const bounds = layouts.boundsOf(shape);

@@ -74,13 +74,15 @@ function common(shape: number[], text: string): number[] | null {
   return shape;
 }
 
-function hasShape(
-  shape: readonly number[],
-  bytes: Uint8Array,
-  from: number,
-  to: number,
-  encoding: TextEncoding
-): boolean {
+/** A text as it lies there. */
+interface StoredText {
+  bytes: Uint8Array;
+  from: number;
+  to: number;
+  encoding: TextEncoding;
+}
+
+function hasShape(shape: readonly number[], { bytes, from, to, encoding }: StoredText): boolean {
   const step = encoding === 'utf-8' ? 1 : 2;
   const count = Math.min(shape.length, Math.floor((to - from) / step));
   for (let i = 0; i < count; i++) {
@@ -100,20 +102,16 @@ export function judgeLetters(
 ): number {
   const { texts } = letters;
   if (texts < SOME_TEXTS || from >= to) return 0;
-  if (letters.shape && !hasShape(letters.shape, bytes, from, to, encoding)) return -ODD_LETTER;
-  return texts < ENOUGH_TEXTS ? 0 : oddness(letters, bytes, from, to, encoding);
+  const text = { bytes, from, to, encoding };
+  if (letters.shape && !hasShape(letters.shape, text)) return -ODD_LETTER;
+  return texts < ENOUGH_TEXTS ? 0 : oddness(letters, text);
 }
 
-function oddness(
-  letters: Letters,
-  bytes: Uint8Array,
-  from: number,
-  to: number,
-  encoding: TextEncoding
-): number {
+function oddness(letters: Letters, text: StoredText): number {
+  const { bytes, from, to, encoding } = text;
   const { first, seen } = letters;
   const step = encoding === 'utf-8' ? 1 : 2;
-  if (!isCode(letters)) return 0 - FOREIGN * countForeign(letters, bytes, from, to, encoding);
+  if (!isCode(letters)) return 0 - FOREIGN * countForeign(letters, text);
   const isOddFirst = first.size <= FEW_FIRST && !first.has(letterOf(unitAt(bytes, from, encoding)));
   const score = isOddFirst ? -ODD_BEGINNING : 0;
   for (let at = from; at + step <= to; at += step)
@@ -130,13 +128,7 @@ function isCode({ seen, units, shape }: Letters): boolean {
 const BLANK = 0x20;
 
 /** Characters of scripts that no live text holds, up to two. */
-function countForeign(
-  letters: Letters,
-  bytes: Uint8Array,
-  from: number,
-  to: number,
-  encoding: TextEncoding
-): number {
+function countForeign(letters: Letters, { bytes, from, to, encoding }: StoredText): number {
   if (encoding === 'utf-8' || letters.units < ENOUGH_UNITS) return 0;
   let count = 0;
   for (let at = from; at + 2 <= to && count < 2; at += 2)

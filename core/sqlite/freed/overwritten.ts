@@ -1,6 +1,6 @@
 import { readVarint, u16be, varintSize, type Varint } from '../../bytes';
 import type { Candidate, Hints, Region } from './candidate';
-import { cellEnd, type MatchContext, type Reading } from './evaluate';
+import { cellEnd, type MatchContext, type Reading, type Searched } from './evaluate';
 import { bodySize, pushFits, readSerials, type LayoutSet } from './intact';
 import { suits, type Layout } from './layout';
 import type { Letters } from './letters';
@@ -44,11 +44,8 @@ interface Attempt {
 
 /** Finds overwritten cells at free blocks and at what look like older free blocks that were merged. */
 export function findOverwritten(
-  page: Uint8Array,
-  region: Region,
+  { page, region, hints, context }: Searched,
   layouts: LayoutSet,
-  hints: Hints,
-  context: MatchContext,
   intact: Candidate[],
   owner: string | null
 ): Candidate[] {

@@ -1,7 +1,7 @@
 import type { Database } from '../database';
 import { BELIEVED_ELSEWHERE, beyondDoubt } from './beyond-doubt';
-import { chooseReadings, type Candidate, type Hints, type Region } from './candidate';
-import { shorten, type MatchContext } from './evaluate';
+import { chooseReadings, type Candidate, type Region } from './candidate';
+import { shorten, type MatchContext, type Searched } from './evaluate';
 import { currentImages, otherImages, pageImages, type PageImage, type PageRange } from './images';
 import { findIntact, LayoutSet } from './intact';
 import type { Layout } from './layout';
@@ -138,8 +138,8 @@ function* readImage(
   for (const whole of area.regions) {
     const region = { start: whole.start, end: Math.min(whole.end, end) };
     const possible = isBlockOf(use, area, region) ? layouts.only(use.owner!) : layouts;
-    for (const reading of readRegion(page, region, area.hints, possible, use.owner, local))
-      yield { reading, page, area };
+    const searched = { page, region, hints: area.hints, context: local };
+    for (const reading of readRegion(searched, possible, use.owner)) yield { reading, page, area };
   }
 }
 
@@ -163,23 +163,21 @@ function wholePage({ source, offset }: PageImage, size: number): Uint8Array | nu
 }
 
 function readRegion(
-  page: Uint8Array,
-  region: Region,
-  hints: Hints,
+  searched: Searched & { context: PageContext },
   layouts: LayoutSet,
-  owner: string | null,
-  context: PageContext
+  owner: string | null
 ): Candidate[] {
+  const { page, region, hints, context } = searched;
   const first = firstFilled(page, region);
   if (first === region.end) return [];
   const own = layouts.byName.get(owner ?? '');
-  const sure = own && beyondDoubt(page, region, first, hints, layouts.only(own.name), context);
+  const sure = own && beyondDoubt(searched, first, layouts.only(own.name));
   if (sure) {
     for (const reading of sure) reading.score += OWNER_BONUS;
     return sure;
   }
-  const intact = findIntact(page, region, layouts, hints, context);
-  const all = intact.concat(findOverwritten(page, region, layouts, hints, context, intact, owner));
+  const intact = findIntact(searched, layouts);
+  const all = intact.concat(findOverwritten(searched, layouts, intact, owner));
   const believed = all.filter((candidate) => {
     if (candidate.guessed && candidate.overflow > 0 && !context.isCredible(candidate)) return false;
     const owned = candidate.layout.name === owner;

@@ -8,6 +8,7 @@ import {
   type FileRecord,
   type Message
 } from '../../../core/records';
+import { messageRecord } from '../../../core/tests/records';
 import type { ChunkRecord, SourceRecord } from '../storage/schema';
 import { Facets } from './facets';
 import { Holdings, Naming } from './holdings';
@@ -16,29 +17,8 @@ const AT = Date.UTC(2026, 3, 10, 7);
 const proofs: Message['proofs'] = [];
 
 function message(store: string, n: number, extra: Partial<Message> = {}): Message {
-  return {
-    id: `${store}/m/${n}`,
-    store,
-    thread: `${store}/t/p`,
-    sender: 'p:+1',
-    direction: 'incoming',
-    sentAt: AT + n * 1000,
-    deliveredAt: null,
-    readAt: null,
-    body: `line ${n}`,
-    subject: null,
-    state: 'live',
-    purgeAt: null,
-    replaces: null,
-    certainty: 100,
-    reasons: [],
-    proofs,
-    attachments: [],
-    replyTo: null,
-    reactions: [],
-    location: null,
-    ...extra
-  };
+  const place = { id: `${store}/m/${n}`, store, thread: `${store}/t/p`, sender: 'p:+1' };
+  return messageRecord({ ...place, sentAt: AT + n * 1000, body: `line ${n}`, ...extra });
 }
 
 function call(store: string, n: number, extra: Partial<Call> = {}): Call {

@@ -1,35 +1,15 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { OWNER, type Contact, type Gap, type Message, type Thread } from '../../../core/records';
+import { messageRecord } from '../../../core/tests/records';
 import type { ChunkRecord } from '../storage/schema';
 import { Holdings, Naming } from './holdings';
 
 const ADDRESS = '+447700900101';
 
 function message(id: string, told: Partial<Message> = {}): Message {
-  return {
-    id,
-    store: id.split('/')[0]!,
-    thread: `${id.split('/')[0]}/t/x`,
-    sender: `p:${ADDRESS}`,
-    direction: 'incoming',
-    sentAt: 1_700_000_000_000,
-    deliveredAt: null,
-    readAt: null,
-    body: 'the keys are under the stone',
-    subject: null,
-    state: 'live',
-    purgeAt: null,
-    replaces: null,
-    certainty: 100,
-    reasons: [],
-    proofs: [],
-    attachments: [],
-    replyTo: null,
-    reactions: [],
-    location: null,
-    ...told
-  };
+  const store = id.split('/')[0]!;
+  return messageRecord({ id, store, thread: `${store}/t/x`, sender: `p:${ADDRESS}`, ...told });
 }
 
 function thread(id: string, told: Partial<Thread> = {}): Thread {
