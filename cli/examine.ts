@@ -87,7 +87,8 @@ async function examineOne(
     want: { ...EVERYTHING, kinds: options.kinds },
     profiles: [],
     frame: out.frame,
-    helpers
+    helpers,
+    turn: () => new Promise((resolve) => setImmediate(resolve))
   });
   let source: Source | null = null;
   for await (const event of events) {

@@ -18,7 +18,8 @@ export class Pace {
 
   constructor(
     private readonly signal: AbortSignal | undefined,
-    private readonly gate: PauseGate | undefined
+    private readonly gate: PauseGate | undefined,
+    private readonly turn: () => Promise<void> = timer
   ) {}
 
   /** Whether the slice is used up, so that {@link rest} is due. */
@@ -27,7 +28,7 @@ export class Pace {
   }
 
   async rest(): Promise<void> {
-    await new Promise((resolve) => setTimeout(resolve));
+    await this.turn();
     await this.gate?.pass();
     if (this.signal?.aborted) throw new StoppedError();
     this.sliceEnd = performance.now() + SLICE;
@@ -40,4 +41,8 @@ export class Pace {
     this.nextReport = now + REPORT_EVERY;
     return true;
   }
+}
+
+function timer(): Promise<void> {
+  return new Promise((resolve) => setTimeout(resolve));
 }

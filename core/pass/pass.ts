@@ -77,7 +77,7 @@ class Pass {
 
   constructor(private readonly request: PassRequest) {
     const { input, depth } = request;
-    this.pace = new Pace(request.signal, request.gate);
+    this.pace = new Pace(request.signal, request.gate, request.turn);
     const bytes = input.files.reduce((sum, file) => sum + file.size, 0);
     this.progress = new Progress(bytes);
     this.source = {

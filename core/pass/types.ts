@@ -78,6 +78,8 @@ export interface PassRequest {
   helpers?: HelperPool;
   /** Ordinary messages of stores that are not held leave as JSON, as `json` events, each in this frame. */
   frame?: JsonFrame;
+  /** Lets the event loop run once; a timer where the host has nothing quicker. */
+  turn?: () => Promise<void>;
   signal?: AbortSignal;
   gate?: PauseGate;
 }

@@ -1,4 +1,4 @@
-import { f64be, intBe, isPrintable, u32be, type TextEncoding } from '../../bytes';
+import { f64be, intBe, u32be, type TextEncoding } from '../../bytes';
 import { localSize } from '../page';
 import { serialSize } from '../record';
 import type { Candidate, Hints, Region } from './candidate';
@@ -176,19 +176,7 @@ function judgeValue(
   const letters = judgeLetters(layout.columns[i]!.letters, page, at, end, context.encoding);
   return open
     ? text + letters
-    : text + letters + suitsLength(layout, i, () => units(page, at, end, context));
-}
-
-/** Length of well-formed text in UTF-16 units, without decoding it. */
-function units(page: Uint8Array, at: number, end: number, context: MatchContext): number {
-  if (context.encoding !== 'utf-8') return (end - at) / 2;
-  if (isPrintable(page.subarray(at, end))) return end - at;
-  let count = 0;
-  for (let i = at; i < end; i++) {
-    const byte = page[i]!;
-    if ((byte & 0xc0) !== 0x80) count += byte >= 0xf0 ? 2 : 1;
-  }
-  return count;
+    : text + letters + suitsLength(layout, i, page, at, end, context.encoding);
 }
 
 const WIDTH = [0, 1, 2, 3, 4, 6, 8];

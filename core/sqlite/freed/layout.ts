@@ -1,3 +1,4 @@
+import { isPrintable, type TextEncoding } from '../../bytes';
 import type { SqlValue } from '../record';
 import type { Affinity } from '../declaration';
 import type { IndexSchema, TableSchema } from '../schema';
@@ -212,10 +213,28 @@ export function suitsRange(layout: Layout, i: number, value: number): number {
 }
 
 /** Evidence from a text's length: columns that hold codes of one length tell a shifted reading apart. */
-export function suitsLength(layout: Layout, i: number, lengthOf: () => number): number {
+export function suitsLength(
+  layout: Layout,
+  i: number,
+  page: Uint8Array,
+  at: number,
+  end: number,
+  encoding: TextEncoding
+): number {
   const { shortestText, longestText } = layout.columns[i]!;
   if (layout.rowsSeen < ENOUGH_ROWS || longestText === 0) return 0;
-  const length = lengthOf();
+  const length = encoding === 'utf-8' ? utf8Units(page, at, end) : (end - at) / 2;
   if (length >= shortestText && length <= longestText) return 1;
   return longestText - shortestText <= 2 ? -5 : 0;
+}
+
+/** Length of well-formed text in UTF-16 units, without decoding it. */
+function utf8Units(page: Uint8Array, at: number, end: number): number {
+  if (isPrintable(page.subarray(at, end))) return end - at;
+  let count = 0;
+  for (let i = at; i < end; i++) {
+    const byte = page[i]!;
+    if ((byte & 0xc0) !== 0x80) count += byte >= 0xf0 ? 2 : 1;
+  }
+  return count;
 }

@@ -305,7 +305,7 @@ interface Judged {
 function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
   const { start, page, region, context, ends, found } = attempt;
   const { head, headerSize, serials } = judged;
-  if (serials.some((serial, i) => suits(layout, i, serial) === null)) return;
+  for (let i = 0; i < serials.length; i++) if (suits(layout, i, serials[i]!) === null) return;
   const payload = headerSize + bodySize(serials);
   const lengthSize = varintSize(payload);
   const rowidSize = head - start - lengthSize;
