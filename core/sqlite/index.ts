@@ -33,8 +33,8 @@ export type {
 export type { Layout } from './freed/layout';
 export { recoverTables, sampledLayouts } from './freed/recover';
 export type { RecoverProgress, RecoveredTable } from './freed/recover';
-export { FreedRows, rowNumbersOf } from './freed/freed-rows';
-export type { FreedFacts, FreedRowList } from './freed/freed-rows';
+export { FreedRows, rowNumbersOf, WholeRows } from './freed/freed-rows';
+export type { FreedFacts, FreedRowList, PackedRows } from './freed/freed-rows';
 export { PageUses } from './freed/owners';
 export { searchShare, transferOf } from './freed/share';
 export type { SearchCrew, ShareFound, SharePlan } from './freed/share';

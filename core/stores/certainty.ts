@@ -14,6 +14,28 @@ export interface Surroundings {
   isInTime: boolean | null;
 }
 
+/** What live rows show of a table, to hold freed ones against. */
+export interface LiveBounds {
+  columns: number;
+  /** Whether there are live rows. */
+  known: boolean;
+  /** First and last moment of them. */
+  from: number;
+  to: number;
+}
+
+/** What the live rows say of a freed one; `isLinked` tells whether its conversation has live lines. */
+export function surroundings(
+  { known, from, to }: LiveBounds,
+  isLinked: boolean,
+  sentAt: number | null
+): Surroundings {
+  if (!known) return NOTHING_KNOWN;
+  const isInTime = sentAt === null ? null : sentAt >= from && sentAt <= to;
+  // A conversation of which no line is live is no evidence against: it may have been deleted whole.
+  return { isLinked: isLinked ? true : null, isInTime };
+}
+
 /** Bits that agreement with the surroundings gives, or a time out of place takes. */
 const LINKED = 4;
 const IN_TIME = 3;

@@ -12,10 +12,20 @@ export { isPlain, isPlainText, packPlain, plainTime, plainUnique, unpackPlain } 
 export type { PackedPlain, PlainRows } from './plain';
 export { LeafRows, leavesOf } from './leaf-rows';
 export type { Leaves, PlainPlace } from './leaf-rows';
-export type { RecordCursor } from '../sqlite';
-export type { FreedMessages, PlainFreed, PlainSink, SharedStep, Wait } from './stream';
-export { ROW_NUMBER } from './certainty';
-export { liveMethod, LIVE_ROW, ofTable } from './row';
+export type {
+  FreedMessages,
+  FreedPart,
+  PlainFreed,
+  PlainSink,
+  SharedFreedStep,
+  SharedStep,
+  Wait
+} from './stream';
+export { judgeRow, ROW_NUMBER, surroundings } from './certainty';
+export type { LiveBounds } from './certainty';
+export { RecordCursor, WholeRows } from '../sqlite';
+export type { FreedFacts, PackedRows, TableSchema } from '../sqlite';
+export { liveMethod, LIVE_ROW, ofTable, placeKey } from './row';
 export { TableSet } from './tables';
 export type { ReadableTable } from './tables';
 export type {

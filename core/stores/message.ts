@@ -1,6 +1,5 @@
 import type { Direction, Place } from '../records';
-import type { FreedFacts } from '../sqlite';
-import { judgeRow, type Judgement, type Surroundings } from './certainty';
+import { surroundings, type LiveBounds, type Surroundings } from './certainty';
 import { editsOf } from './edits';
 import { evaluate, holds, lookUpRows, type Scope } from './expression';
 import type {
@@ -13,17 +12,7 @@ import type {
 } from './profile';
 import type { PendingReaction } from './reactions';
 import { plainRows, type PlainRows } from './plain';
-import {
-  askedColumns,
-  Clocks,
-  judged,
-  keyOf,
-  numberOf,
-  ownColumns,
-  placeKey,
-  proofsOf,
-  textOf
-} from './row';
+import { askedColumns, Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
 import type { StoreRow, TableSet, TableView } from './tables';
 import type { StoreAttachment, StoreMessage, StoreReaction, StoreThread } from './types';
 
@@ -33,10 +22,6 @@ interface LiveFacts {
   threads: Set<string>;
   from: number;
   to: number;
-}
-
-export interface FreedJudgement extends Judgement {
-  key: string;
 }
 
 /** Stands where bytes of a text are lost. */
@@ -145,11 +130,16 @@ export class MessageReader {
     return plainRows(this.mapping, this.table, this.tables, (field) => this.clocks.clock(field));
   }
 
-  /** The support of a whole freed row, and how its message is named. */
-  judgeFreed(facts: FreedFacts, thread: StoreThread, sentAt: number | null): FreedJudgement {
+  /** What live rows say of freed ones. */
+  bounds(): LiveBounds {
+    const { threads, from, to } = (this.known ??= this.learnLive());
     const columns = this.table.schema.columns.length;
-    const { certainty, reasons } = judgeRow(facts, columns, this.around(thread, sentAt));
-    return { certainty, reasons, key: placeKey(facts.table, facts.proofs[0]!) };
+    return { columns, known: threads.size > 0, from, to };
+  }
+
+  /** Whether a conversation has live lines. */
+  isLinked({ key }: StoreThread): boolean {
+    return (this.known ??= this.learnLive()).threads.has(key);
   }
 
   /** In tables without row numbers the key column tells rows apart. */
@@ -182,13 +172,8 @@ export class MessageReader {
   }
 
   /** What the store around a freed row says of it. */
-  private around({ key }: StoreThread, sentAt: number | null): Surroundings {
-    this.known ??= this.learnLive();
-    const { threads, from, to } = this.known;
-    if (threads.size === 0) return { isLinked: null, isInTime: null };
-    const isInTime = sentAt === null ? null : sentAt >= from && sentAt <= to;
-    // A conversation of which no line is live is no evidence against: it may have been deleted whole.
-    return { isLinked: threads.has(key) ? true : null, isInTime };
+  private around(thread: StoreThread, sentAt: number | null): Surroundings {
+    return surroundings(this.bounds(), this.isLinked(thread), sentAt);
   }
 
   private learnLive(): LiveFacts {

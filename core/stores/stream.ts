@@ -1,7 +1,14 @@
 import { hashText, NumberIndex } from '../bytes';
-import { RecordCursor, type FreedFacts, type LargeRows } from '../sqlite';
+import {
+  RecordCursor,
+  type FreedFacts,
+  type LargeRows,
+  type PackedRows,
+  type TableSchema
+} from '../sqlite';
 import { LeafRows, type PlainPlace } from './leaf-rows';
-import { MessageReader, type FreedJudgement } from './message';
+import type { LiveBounds } from './certainty';
+import { MessageReader } from './message';
 import { readCalls, readContacts, readNames } from './others';
 import { isPlain, plainTime, plainUnique, type PlainRows } from './plain';
 import type { ReadingProfile } from './profile';
@@ -38,6 +45,8 @@ export interface PlainSink {
   freed(rows: PlainRows, cursor: RecordCursor, freed: PlainFreed): boolean;
   /** Who writes a table's rows: the sink itself what it is given here, others the rest. */
   shared(rows: PlainRows, leaves: Uint32Array, reactedTo: Float64Array): Iterable<SharedStep>;
+  /** The same for freed rows that have no copies. */
+  sharedFreed(part: FreedPart, indexes: Uint32Array): Iterable<SharedFreedStep>;
 }
 
 /** What is left to do while other threads write the rows of a table. */
@@ -54,11 +63,32 @@ export interface Wait {
   until: Promise<unknown>;
 }
 
-/** What is asked of a freed row only once its values are known to be ordinary. */
-export interface PlainFreed {
-  facts: FreedFacts;
-  judge(thread: StoreThread, sentAt: number | null): FreedJudgement;
+/** What freed rows are held against. */
+interface Judged {
+  bounds: LiveBounds;
+  /** Whether a conversation has live lines. */
+  isLinked(thread: StoreThread): boolean;
 }
+
+/** What is known of a freed row beside its values. */
+export interface PlainFreed extends Judged {
+  facts: FreedFacts;
+}
+
+/** The freed rows of one table, as other threads can write them. */
+export interface FreedPart extends Judged {
+  rows: PlainRows;
+  schema: TableSchema;
+  /** Hashes of the names of messages that are reacted to. */
+  reactedTo: Float64Array;
+  pick(indexes: Uint32Array): PackedRows;
+  factsAt(index: number): FreedFacts;
+}
+
+/** What is left to do while other threads write freed rows. */
+export type SharedFreedStep =
+  /** Rows that nobody else wrote, by their index. */
+  { type: 'own'; indexes: Uint32Array } | Wait;
 
 /** Freed messages, read again whenever one is asked for; what tells which are asked for stands in columns. */
 export interface FreedMessages {
@@ -73,6 +103,8 @@ export interface FreedMessages {
   read(index: number): StoreMessage[];
   /** Whether the sink took the row as it is. */
   give(index: number, sink: PlainSink): boolean;
+  /** Lets the sink and its helpers write rows that have no copies; what is left to be given or read comes as `own`. */
+  share(indexes: Uint32Array, sink: PlainSink): Iterable<SharedFreedStep>;
 }
 
 /** A store whose messages are too many to be held: they are read one by one, as often as they are needed. */
@@ -87,6 +119,7 @@ export class StoreStream {
   private readonly cursor = new RecordCursor();
   private freedMessages: FreedMessages | null = null;
   private reactedTo: NumberIndex | null = null;
+  private readonly judged = new Map<MessageReader, Judged>();
 
   constructor(
     private readonly profile: ReadingProfile,
@@ -279,7 +312,9 @@ export class StoreStream {
     }
     const read = (index: number): StoreMessage[] => this.readFreed(index);
     const give = (index: number, sink: PlainSink): boolean => this.giveFreed(index, sink);
-    this.freedMessages = { count, ...identities, read, give };
+    const share = (indexes: Uint32Array, sink: PlainSink): Iterable<SharedFreedStep> =>
+      this.shareFreed(indexes, sink);
+    this.freedMessages = { count, ...identities, read, give, share };
     return this.freedMessages;
   }
 
@@ -323,9 +358,49 @@ export class StoreStream {
     if (!isPlain(plain, cursor, freedAsBytes.rowidAt(index))) return false;
     if (this.reactions.size > 0 && isNamed(plain, cursor, this.reactedToIndex())) return false;
     const facts = freedAsBytes.factsAt(index);
-    const judge = (thread: StoreThread, sentAt: number | null): FreedJudgement =>
-      reader.judgeFreed(facts, thread, sentAt);
-    return sink.freed(plain, cursor, { facts, judge });
+    return sink.freed(plain, cursor, { facts, ...this.judgedBy(reader) });
+  }
+
+  private judgedBy(reader: MessageReader): Judged {
+    let known = this.judged.get(reader);
+    if (!known) {
+      known = { bounds: reader.bounds(), isLinked: (thread) => reader.isLinked(thread) };
+      this.judged.set(reader, known);
+    }
+    return known;
+  }
+
+  private *shareFreed(indexes: Uint32Array, sink: PlainSink): Generator<SharedFreedStep> {
+    let first = 0;
+    for (const part of this.parts) {
+      const end = first + part.table.freedCount;
+      const own = indexes.filter((index) => index >= first && index < end);
+      yield* this.sharePart(part, own, first, sink);
+      first = end;
+    }
+  }
+
+  /** `first` is the index of the part's first row among all. */
+  private *sharePart(
+    { table, reader, plain }: Part,
+    indexes: Uint32Array,
+    first: number,
+    sink: PlainSink
+  ): Generator<SharedFreedStep> {
+    const { freedAsBytes, schema } = table;
+    if (!plain || !freedAsBytes) return yield { type: 'own', indexes };
+    const single = indexes.filter((index) => freedAsBytes.isSingle(index - first));
+    const freedPart: FreedPart = {
+      rows: plain,
+      schema,
+      reactedTo: this.reactedToHashes(),
+      pick: (picked) => freedAsBytes.pick(picked.map((index) => index - first)),
+      factsAt: (index) => freedAsBytes.factsAt(index - first),
+      ...this.judgedBy(reader)
+    };
+    yield* sink.sharedFreed(freedPart, single);
+    const rest = indexes.filter((index) => !freedAsBytes.isSingle(index - first));
+    yield { type: 'own', indexes: rest };
   }
 
   private readFreed(index: number): StoreMessage[] {

@@ -16,7 +16,7 @@ import type { NumberedTable, StoreCall, StoreContact, StoreMessage } from '../st
 import type { AddressBook } from './address';
 import type { FoldedMessage } from './fold';
 import { answerGap, counterGaps, numberGaps } from './gaps';
-import { PlacedMessages } from './placed';
+import { PlacedMessages, type WrittenColumns } from './placed';
 
 export interface StoreFacts {
   id: string;
@@ -42,13 +42,6 @@ interface CountedMessage {
   /** Null where it follows from the table and the row number. */
   id: string | null;
   state: RecordState;
-}
-
-/** Live messages in columns: row number, moment (NaN where unknown) and context of each. */
-interface LiveColumns {
-  rowids: Float64Array;
-  moments: Float64Array;
-  contexts: Uint32Array;
 }
 
 /**
@@ -130,14 +123,22 @@ export class Assembly {
   }
 
   /** Counts live messages that were written elsewhere; `threadOf` names the thread of a context. */
-  countLive(
+  countLive(table: string, columns: WrittenColumns, threadOf: (context: number) => string): void {
+    this.placed.addColumns(table, columns, threadOf, null);
+    this.counts.live += columns.rowids.length;
+    this.span.addAll(columns.moments);
+  }
+
+  /** The same for freed messages, whose ids follow from nothing but their places. */
+  countFreed(
     table: string,
-    { rowids, moments, contexts }: LiveColumns,
-    threadOf: (context: number) => string
+    columns: WrittenColumns,
+    threadOf: (context: number) => string,
+    idOf: (i: number) => string
   ): void {
-    this.placed.addLive(table, rowids, moments, contexts, threadOf);
-    this.counts.live += rowids.length;
-    for (const moment of moments) if (!Number.isNaN(moment)) this.span.add(moment);
+    this.placed.addColumns(table, columns, threadOf, idOf);
+    this.counts.recovered += columns.rowids.length;
+    this.span.addAll(columns.moments);
   }
 
   private reactions({ reactions }: FoldedMessage): Message['reactions'] {
@@ -239,12 +240,23 @@ export class Assembly {
   }
 
   /** An id that no other record has. */
-  freshId(key: string): string {
+  private freshId(key: string): string {
+    const id = this.idFor(key);
+    this.claim(id);
+    return id;
+  }
+
+  /** The id that the next record of this key would have. */
+  idFor(key: string): string {
     const wanted = `${this.facts.id}/${key}`;
     let id = wanted;
     for (let n = 2; this.ids.has(id); n++) id = `${wanted}~${n}`;
-    this.ids.add(id);
     return id;
+  }
+
+  /** Keeps an id from being given again. */
+  claim(id: string): void {
+    this.ids.add(id);
   }
 
   private sender(message: FoldedMessage): string | null {
@@ -378,6 +390,11 @@ class Span {
     if (at === null) return;
     if (at < this.from) this.from = at;
     if (at > this.to) this.to = at;
+  }
+
+  /** NaN stands for a moment that is not known. */
+  addAll(moments: Float64Array): void {
+    for (const moment of moments) if (!Number.isNaN(moment)) this.add(moment);
   }
 
   value(): { from: number; to: number } | null {

@@ -15,17 +15,20 @@ export interface Context {
 export interface Shared {
   thread: StoreThread;
   threadId: string;
-  /** Conversation, writer and direction as they stand in each record. */
+  /** What follows the id in each record: conversation, writer and direction. */
   told: Uint8Array;
 }
 
-/** A context of live rows as another thread needs it. */
+/** A context as another thread needs it. */
 export interface PackedContext {
   index: number;
   hash: number;
   key: Uint8Array;
+  freed: boolean;
   /** Null where such rows cannot be written as they are. */
   told: Uint8Array | null;
+  /** Whether its conversation has live lines; asked of freed rows only. */
+  linked: boolean;
 }
 
 type Known = Pick<Context, 'key' | 'freed'>;

@@ -39,7 +39,8 @@ function streamed(messages: StoreMessage[]): FoldedMessage[] {
     rowids: Float64Array.from(rest, ({ rowid }) => (rowid === null ? NaN : Number(rowid))),
     uniques: Float64Array.from(rest, ({ unique }) => (unique === null ? NaN : hashText(unique))),
     read: (index) => [structuredClone(rest[index]!)],
-    give: () => false
+    give: () => false,
+    share: () => []
   };
   const folder = new StreamFolder(columns, () => true);
   const out = live.map((message) => folder.live(message));

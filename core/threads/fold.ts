@@ -1,5 +1,5 @@
 import { hashText } from '../bytes';
-import type { FreedMessages, PlainSink, StoreMessage } from '../stores';
+import type { FreedMessages, PlainSink, StoreMessage, Wait } from '../stores';
 import { FreedIndexes, type FreedColumns } from './freed-indexes';
 
 /** Freed messages between two rests. */
@@ -110,19 +110,13 @@ export class StreamFolder {
   *rest(
     more: () => StoreMessage[],
     sink: PlainSink | null = null
-  ): Generator<FoldedMessage | null> {
-    const together: { message: StoreMessage; present: string | undefined }[] = [];
-    for (let index = 0; index < this.freed.count; index++) {
-      if (index % STEP === 0) yield null;
-      if (this.taken[index]) continue;
-      const present = this.present.get(index);
-      const isAlone = present === undefined && this.isAlone(index);
-      if (isAlone && sink && this.freed.give(index, sink)) continue;
-      const messages = this.freed.read(index).filter(this.isWanted);
-      const [message] = messages;
-      if (messages.length === 1 && isAlone) yield { ...message!, replacesKey: message!.earlierOf };
-      else for (const message of messages) together.push({ message, present });
-    }
+  ): Generator<FoldedMessage | Wait | null> {
+    const together: Present[] = [];
+    const left = this.left();
+    yield null;
+    if (sink) yield* this.share(left.alone, sink, together);
+    else yield* this.readAlone(left.alone, null, together);
+    for (const index of left.others) this.readInto(together, index);
     for (const message of more())
       if (this.isWanted(message)) together.push({ message, present: undefined });
     together.sort(
@@ -133,6 +127,51 @@ export class StreamFolder {
     yield* folder.result;
   }
 
+  /** Freed messages that no live one took up: those that share no moment with another, and the others. */
+  private left(): { alone: Uint32Array; others: Uint32Array } {
+    const alone: number[] = [];
+    const others: number[] = [];
+    for (let index = 0; index < this.freed.count; index++) {
+      if (this.taken[index]) continue;
+      const isAlone = !this.present.has(index) && this.isAlone(index);
+      (isAlone ? alone : others).push(index);
+    }
+    return { alone: Uint32Array.from(alone), others: Uint32Array.from(others) };
+  }
+
+  private *share(
+    alone: Uint32Array,
+    sink: PlainSink,
+    together: Present[]
+  ): Generator<FoldedMessage | Wait | null> {
+    for (const step of this.freed.share(alone, sink)) {
+      if (step.type === 'wait') yield step;
+      else yield* this.readAlone(step.indexes, sink, together);
+    }
+  }
+
+  /** Messages that have no copies leave one by one; rows that are several messages are put with the others. */
+  private *readAlone(
+    indexes: Uint32Array,
+    sink: PlainSink | null,
+    together: Present[]
+  ): Generator<FoldedMessage | null> {
+    for (const [i, index] of indexes.entries()) {
+      if (i % STEP === 0) yield null;
+      if (sink && this.freed.give(index, sink)) continue;
+      const messages = this.freed.read(index).filter(this.isWanted);
+      const [message] = messages;
+      if (messages.length === 1) yield { ...message!, replacesKey: message!.earlierOf };
+      else for (const message of messages) together.push({ message, present: undefined });
+    }
+  }
+
+  private readInto(together: Present[], index: number): void {
+    const present = this.present.get(index);
+    for (const message of this.freed.read(index))
+      if (this.isWanted(message)) together.push({ message, present });
+  }
+
   private isAlone(index: number): boolean {
     const moment = this.freed.moments[index]!;
     const first = this.indexes.byMoment.find(moment);
@@ -140,6 +179,12 @@ export class StreamFolder {
       !Number.isNaN(moment) && first === index && this.indexes.byMoment.find(moment, first) < 0
     );
   }
+}
+
+/** A freed message, and the key of its present form where that is known. */
+interface Present {
+  message: StoreMessage;
+  present: string | undefined;
 }
 
 type Identity = Pick<StoreMessage, 'sentAt' | 'rowid' | 'unique'>;

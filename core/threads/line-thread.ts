@@ -4,12 +4,19 @@ import {
   isNamed,
   isPlain,
   LeafRows,
+  placeKey,
+  plainUnique,
+  RecordCursor,
   unpackPlain,
+  WholeRows,
+  type FreedFacts,
   type Leaves,
+  type LiveBounds,
   type PackedPlain,
+  type PackedRows,
   type PlainPlace,
   type PlainRows,
-  type RecordCursor
+  type TableSchema
 } from '../stores';
 import { Contexts, type PackedContext } from './contexts';
 import { FreedIndexes, type FreedColumns } from './freed-indexes';
@@ -22,22 +29,28 @@ export interface LinesPlan {
   store: string;
   source: string;
   rows: PackedPlain;
-  freed: FreedColumns;
   /** Hashes of the names of messages that are reacted to. */
   reactedTo: Float64Array;
   asked: Asked;
+  /** Freed messages that live ones may be copies of; null where freed rows are written. */
+  known: FreedColumns | null;
+  /** What freed rows are read by; null where live rows are written. */
+  freed: { schema: TableSchema; bounds: LiveBounds } | null;
 }
 
-/** Leaves to be written, and the contexts that were learned since the last ones. */
+/** Rows of live leaves, or freed ones. */
+export type RowsToWrite = { leaves: Uint32Array } | { freed: PackedRows };
+
+/** Rows to be written, and the contexts that were learned since the last ones. */
 export interface LinesTask {
-  leaves: Uint32Array;
+  rows: RowsToWrite;
   contexts: PackedContext[];
 }
 
 /** What came of them. */
 export interface LinesFound {
   json: Uint8Array;
-  /** Rows that were written. */
+  /** Rows that were written; NaN for numbers that are lost. */
   rowids: Float64Array;
   /** When each was sent; NaN where that is unknown. */
   moments: Float64Array;
@@ -46,22 +59,25 @@ export interface LinesFound {
   left: LeftRow[];
 }
 
-/** A row, or with `start` null a whole leaf, that has to be read as messages. */
+/** A row that has to be read as messages. */
 export interface LeftRow {
+  /** The page of a live row; of a freed one its place among those of the task. */
   page: number;
+  /** Where the live row's cell begins; null for the whole leaf, and for freed rows. */
   start: number | null;
   /** Bytes of JSON before it. */
   at: number;
 }
 
-/** A thread that writes ordinary live rows of one table; what it does not know it leaves. */
+/** A thread that writes ordinary rows of one table; what it does not know it leaves. */
 export class LineThread {
   private readonly rows: PlainRows;
   private readonly writer: LineWriter;
-  private readonly freed: FreedIndexes;
+  private readonly known: FreedIndexes | null;
   private readonly reactedTo: NumberIndex | null;
-  private readonly contexts = new Contexts<PackedContext & { freed: false }>();
+  private readonly contexts = new Contexts<PackedContext>();
   private readonly leafRows: LeafRows;
+  private readonly cursor = new RecordCursor();
   private readonly written = new WrittenRows();
 
   constructor(
@@ -70,43 +86,78 @@ export class LineThread {
   ) {
     this.rows = unpackPlain(plan.rows);
     this.writer = new LineWriter(plan.frame, plan.store, plan.source);
-    this.freed = new FreedIndexes(plan.freed);
+    this.known = plan.known && new FreedIndexes(plan.known);
     this.reactedTo = plan.reactedTo.length > 0 ? new NumberIndex(plan.reactedTo) : null;
     this.leafRows = new LeafRows(leaves);
   }
 
-  write({ leaves, contexts }: LinesTask): LinesFound {
-    for (const context of contexts) this.contexts.add(context.hash, { ...context, freed: false });
+  write({ rows, contexts }: LinesTask): LinesFound {
+    for (const context of contexts) this.contexts.add(context.hash, context);
     const left: LeftRow[] = [];
-    for (const number of leaves) {
-      const page = this.leaves.leaf(number);
-      if (page && this.leafRows.open(page)) this.writeLeaf(number, left);
-      else left.push({ page: number, start: null, at: this.writer.out.length });
-    }
+    if ('leaves' in rows) this.writeLeaves(rows.leaves, left);
+    else this.writeFreed(rows.freed, left);
     return { json: this.writer.out.take(), ...this.written.take(), left };
   }
 
-  private writeLeaf(page: number, left: LeftRow[]): void {
+  private writeLeaves(leaves: Uint32Array, left: LeftRow[]): void {
     const { leafRows } = this;
-    for (let i = 0; i < leafRows.count; i++) {
-      if (leafRows.point(i) && this.writeRow(leafRows.cursor, leafRows.place)) continue;
-      left.push({ page, start: leafRows.start(i), at: this.writer.out.length });
+    for (const page of leaves) {
+      const leaf = this.leaves.leaf(page);
+      if (!leaf || !leafRows.open(leaf)) {
+        left.push({ page, start: null, at: this.writer.out.length });
+        continue;
+      }
+      for (let i = 0; i < leafRows.count; i++) {
+        if (leafRows.point(i) && this.writeLive(leafRows.cursor, leafRows.place)) continue;
+        left.push({ page, start: leafRows.start(i), at: this.writer.out.length });
+      }
     }
   }
 
-  private writeRow(cursor: RecordCursor, place: PlainPlace): boolean {
-    const { rows, reactedTo } = this;
+  private writeLive(cursor: RecordCursor, place: PlainPlace): boolean {
+    const { rows, known } = this;
     const { rowid } = place;
-    if (!isPlain(rows, cursor, rowid)) return false;
-    if (reactedTo && isNamed(rows, cursor, reactedTo)) return false;
-    if (isAskedFor(this.plan.asked, rows, cursor, rowid)) return false;
+    if (!known || !this.isOrdinary(cursor, rowid)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
-    if (sentAt === undefined || this.freed.concern(rows, cursor, sentAt, rowid)) return false;
+    if (sentAt === undefined || known.concern(rows, cursor, sentAt, rowid)) return false;
     const context = this.contexts.find(rows, cursor, false);
     if (!context?.told || !this.writer.live(rows, cursor, place, sentAt, context.told))
       return false;
     this.written.add(rowid, sentAt, context.index);
     return true;
+  }
+
+  private writeFreed(packed: PackedRows, left: LeftRow[]): void {
+    const { freed } = this.plan;
+    const whole = new WholeRows(freed!.schema, this.rows.encoding);
+    whole.append(packed);
+    for (let page = 0; page < whole.count; page++) {
+      const isRead = whole.point(this.cursor, page);
+      if (isRead && this.writeOneFreed(whole.facts(page), freed!.bounds)) continue;
+      left.push({ page, start: null, at: this.writer.out.length });
+    }
+  }
+
+  private writeOneFreed(facts: FreedFacts, bounds: LiveBounds): boolean {
+    const { rows, cursor, plan } = this;
+    const { rowid, proofs } = facts;
+    if (typeof rowid === 'bigint' || !this.isOrdinary(cursor, rowid)) return false;
+    const sentAt = ordinaryMoment(rows, cursor);
+    if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
+    const context = this.contexts.find(rows, cursor, true);
+    if (!context?.told) return false;
+    const { told, linked } = context;
+    const id = `${plan.store}/${placeKey(rows.name, proofs[0]!)}`;
+    if (!this.writer.freed(rows, cursor, facts, { id, sentAt, told, bounds, linked })) return false;
+    this.written.add(rowid ?? NaN, sentAt, context.index);
+    return true;
+  }
+
+  private isOrdinary(cursor: RecordCursor, rowid: number | null): boolean {
+    const { rows, reactedTo, plan } = this;
+    if (!isPlain(rows, cursor, rowid ?? NaN)) return false;
+    if (reactedTo && isNamed(rows, cursor, reactedTo)) return false;
+    return !isAskedFor(plan.asked, rows, cursor, rowid);
   }
 }
 

@@ -1,11 +1,21 @@
 import { JsonBytes, type JsonFrame } from '../records';
-import { plainTime, type PlainPlace, type PlainRows, type RecordCursor } from '../stores';
+import {
+  judgeRow,
+  plainTime,
+  ROW_NUMBER,
+  surroundings,
+  type FreedFacts,
+  type LiveBounds,
+  type PlainPlace,
+  type PlainRows,
+  type RecordCursor
+} from '../stores';
 import { MessagePieces } from './message-pieces';
 
-/** Writes live rows as JSON records straight from their bytes. */
+/** Writes ordinary rows as JSON records straight from their bytes. */
 export class LineWriter {
   readonly out = new JsonBytes();
-  readonly pieces: MessagePieces;
+  private readonly pieces: MessagePieces;
 
   constructor(frame: JsonFrame, store: string, source: string) {
     this.pieces = new MessagePieces(frame, store, source);
@@ -28,7 +38,7 @@ export class LineWriter {
     out.raw(pieces.begin);
     out.integer(place.rowid);
     out.raw(told);
-    if (!this.values(out, rows, cursor, sentAt)) {
+    if (!this.values(rows, cursor, sentAt)) {
       out.length = before;
       return false;
     }
@@ -40,9 +50,57 @@ export class LineWriter {
     return true;
   }
 
+  /** The same for a freed row of that id, judged by the live rows around it; `linked` says whether its conversation has some. */
+  freed(
+    rows: PlainRows,
+    cursor: RecordCursor,
+    facts: FreedFacts,
+    { id, sentAt, told, bounds, linked }: FreedLine
+  ): boolean {
+    const { out, pieces } = this;
+    const before = out.length;
+    out.raw(pieces.open);
+    out.string(id);
+    out.raw(told);
+    if (!this.values(rows, cursor, sentAt)) {
+      out.length = before;
+      return false;
+    }
+    const around = surroundings(bounds, linked, sentAt);
+    const { certainty, reasons } = judgeRow(facts, bounds.columns, around);
+    out.raw(pieces.recovered);
+    out.integer(certainty);
+    this.reasons(reasons);
+    this.proofs(facts.proofs);
+    return true;
+  }
+
+  private reasons(reasons: readonly string[]): void {
+    const { out, pieces } = this;
+    for (let i = 0; i < reasons.length; i++) {
+      const reason = reasons[i]!;
+      out.raw(i === 0 ? pieces.reasons : pieces.comma);
+      // Those with a number are all different.
+      if (reason.startsWith(ROW_NUMBER)) out.string(reason);
+      else out.known(reason);
+    }
+  }
+
+  private proofs(proofs: FreedFacts['proofs']): void {
+    const { out, pieces } = this;
+    for (let i = 0; i < proofs.length; i++) {
+      const proof = proofs[i]!;
+      out.raw(i === 0 ? pieces.proofs : pieces.comma);
+      out.raw(pieces.proofOf(proof.file));
+      this.place(proof);
+      out.raw(pieces.methodOf(proof.method));
+    }
+    out.raw(pieces.rest);
+  }
+
   /** Times and text of a record. */
-  values(out: JsonBytes, rows: PlainRows, cursor: RecordCursor, sentAt: number | null): boolean {
-    const { pieces } = this;
+  private values(rows: PlainRows, cursor: RecordCursor, sentAt: number | null): boolean {
+    const { out, pieces } = this;
     out.time(sentAt);
     const deliveredAt = plainTime(rows.deliveredAt, cursor, rows);
     const readAt = plainTime(rows.readAt, cursor, rows);
@@ -59,7 +117,7 @@ export class LineWriter {
   }
 
   /** Where on a page a record lies. */
-  place({ page, offset, length }: Pick<PlainPlace, 'page' | 'offset' | 'length'>): void {
+  private place({ page, offset, length }: Pick<PlainPlace, 'page' | 'offset' | 'length'>): void {
     const { out, pieces } = this;
     out.integer(page);
     out.raw(pieces.offset);
@@ -67,4 +125,14 @@ export class LineWriter {
     out.raw(pieces.length);
     out.integer(length);
   }
+}
+
+/** What is told of a freed row beside its own values. */
+interface FreedLine {
+  id: string;
+  sentAt: number | null;
+  /** Conversation, writer and direction. */
+  told: Uint8Array;
+  bounds: LiveBounds;
+  linked: boolean;
 }

@@ -48,7 +48,7 @@ test('columns say the same as messages one by one', () => {
   const rowids = Float64Array.from({ length: count }, (_, i) => i * 2);
   const moments = rowids.map((n) => (n % 14 === 0 ? NaN : n * 100));
   const contexts = Uint32Array.from({ length: count }, (_, i) => i % 3);
-  columns.addLive('sms', rowids, moments, contexts, (context) => threads[context]!);
+  columns.addColumns('sms', { rowids, moments, contexts }, (context) => threads[context]!, null);
   for (let i = 0; i < count; i++) {
     const moment = moments[i]!;
     one.add('sms', rowids[i]!, Number.isNaN(moment) ? null : moment, threads[i % 3]!, null);
@@ -64,4 +64,29 @@ test('columns say the same as messages one by one', () => {
 test('a table that nothing was added to is empty', () => {
   const none = new PlacedMessages().of('sms');
   assert.deepEqual([none.rowids.length, none.nameless.length], [0, 0]);
+});
+
+test('ids that do not follow from numbers are made when they are asked for', () => {
+  const placed = new PlacedMessages();
+  let made = 0;
+  placed.addColumns(
+    'sms',
+    {
+      rowids: Float64Array.from([3, NaN, 5]),
+      moments: Float64Array.from([10, 20, NaN]),
+      contexts: Uint32Array.from([0, 0, 0])
+    },
+    () => 'a',
+    (i) => (made++, `place ${i}`)
+  );
+  assert.equal(made, 0);
+  const sms = placed.of('sms');
+  assert.deepEqual(sms.named(5, 's', 'sms'), {
+    id: 'place 2',
+    rowid: 5,
+    sentAt: null,
+    thread: 'a'
+  });
+  assert.deepEqual([sms.named(3, 's', 'sms').id, made], ['place 0', 2]);
+  assert.deepEqual(sms.nameless, [20]);
 });

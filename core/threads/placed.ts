@@ -8,6 +8,13 @@ export interface PlacedMessage {
   thread: string;
 }
 
+/** Messages in columns: row number and moment (NaN where unknown), and context of each. */
+export interface WrittenColumns {
+  rowids: Float64Array;
+  moments: Float64Array;
+  contexts: Uint32Array;
+}
+
 /** The messages of a store by table and row number, kept small: there can be millions. */
 export class PlacedMessages {
   private readonly tables = new Map<string, PlacedTable>();
@@ -29,13 +36,12 @@ export class PlacedMessages {
     return placed;
   }
 
-  /** Live messages in columns; NaN stands for an unknown moment. */
-  addLive(
+  /** Messages in columns; `idOf` gives the ids that do not follow from store, table and number. */
+  addColumns(
     table: string,
-    rowids: Float64Array,
-    moments: Float64Array,
-    contexts: Uint32Array,
-    threadOf: (context: number) => string
+    { rowids, moments, contexts }: WrittenColumns,
+    threadOf: (context: number) => string,
+    idOf: ((i: number) => string) | null
   ): void {
     const placed = this.table(table);
     const threads = new Map<number, number>();
@@ -43,7 +49,7 @@ export class PlacedMessages {
       const context = contexts[i]!;
       let thread = threads.get(context);
       if (thread === undefined) threads.set(context, (thread = placed.indexOf(threadOf(context))));
-      placed.push(rowids[i]!, moments[i]!, thread);
+      placed.addOne(rowids[i]!, moments[i]!, thread, idOf && (() => idOf(i)));
     }
   }
 
@@ -81,6 +87,9 @@ class Numbers {
   }
 }
 
+/** Messages that are looked for without an index. */
+const FEW = 24;
+
 class PlacedTable {
   readonly rowids = new Numbers();
   private readonly moments = new Numbers();
@@ -88,21 +97,25 @@ class PlacedTable {
   private readonly threads = new Numbers();
   private readonly names: string[] = [];
   private readonly indexes = new Map<string, number>();
-  private readonly ids = new Map<number, string>();
+  /** Ids, or what gives them where they are asked for. */
+  private readonly ids = new Map<number, string | (() => string)>();
   private index: { places: NumberIndex; size: number } | null = null;
+  private looked = 0;
   /** Moments of messages whose row number is lost. */
   readonly nameless: number[] = [];
 
   add(rowid: number | null, sentAt: number | null, thread: string, id: string | null): void {
-    if (rowid === null) {
-      if (sentAt !== null) this.nameless.push(sentAt);
+    const index = rowid === null ? -1 : this.indexOf(thread);
+    this.addOne(rowid ?? NaN, sentAt ?? NaN, index, id);
+  }
+
+  /** The same with NaN for what is not known, and the number of a thread. */
+  addOne(rowid: number, moment: number, thread: number, id: string | (() => string) | null): void {
+    if (Number.isNaN(rowid)) {
+      if (!Number.isNaN(moment)) this.nameless.push(moment);
       return;
     }
     if (id !== null) this.ids.set(this.rowids.length, id);
-    this.push(rowid, sentAt ?? NaN, this.indexOf(thread));
-  }
-
-  push(rowid: number, moment: number, thread: number): void {
     this.rowids.push(rowid);
     this.moments.push(moment);
     this.threads.push(thread);
@@ -124,14 +137,22 @@ class PlacedTable {
     return new Map(this.names.map((name, i) => [name, counts[i]!]));
   }
 
+  /** Few are looked for one by one; for many an index is worth its making. */
+  private placeOf(rowid: number): number {
+    const { values } = this.rowids;
+    if (this.looked++ < FEW) return values.indexOf(rowid);
+    if (this.index?.size !== values.length)
+      this.index = { places: new NumberIndex(values), size: values.length };
+    return this.index.places.find(rowid);
+  }
+
   /** A message with this row number, which one of them has. */
   named(rowid: number, store: string, table: string): PlacedMessage {
-    if (this.index?.size !== this.rowids.length)
-      this.index = { places: new NumberIndex(this.rowids.values), size: this.rowids.length };
-    const place = this.index.places.find(rowid);
+    const place = this.placeOf(rowid);
     const moment = this.moments.values[place]!;
+    const id = this.ids.get(place) ?? `${store}/${table}/${rowid}`;
     return {
-      id: this.ids.get(place) ?? `${store}/${table}/${rowid}`,
+      id: typeof id === 'string' ? id : id(),
       rowid,
       sentAt: Number.isNaN(moment) ? null : moment,
       thread: this.names[this.threads.values[place]!]!

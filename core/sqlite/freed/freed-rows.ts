@@ -1,4 +1,4 @@
-import type { TextEncoding } from '../../bytes';
+import { NumberIndex, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
 import { decodeRecord } from '../record';
 import type { RecordCursor } from '../record-cursor';
@@ -141,6 +141,27 @@ export class WholeRows {
     this.count += count;
   }
 
+  /** Some rows, with the first place of each, in a form that can be handed to another thread. */
+  pick(places: ArrayLike<number>): PackedRows {
+    const picked = new WholeRows(this.table, this.encoding);
+    for (let i = 0; i < places.length; i++) picked.copy(this, places[i]!);
+    return picked.take();
+  }
+
+  private copy(from: WholeRows, at: number): void {
+    const to = this.next();
+    for (const name of COLUMN_NAMES) this.columns[name][to] = from.columns[name][at]!;
+    const large = from.large.get(at);
+    if (large !== undefined) this.large.set(to, large);
+    this.columns.file[to] = this.fileIndex(from.files[from.columns.file[at]!]!);
+    this.columns.start[to] = this.store(from.record(at));
+  }
+
+  /** Whether a row was found in one place only. */
+  isSingle(at: number): boolean {
+    return !this.more.has(at);
+  }
+
   /** The rows in a form that can be handed to another thread; they are gone from here. */
   take(): PackedRows {
     const { count, files, large, free } = this;
@@ -266,6 +287,7 @@ export class FreedRows implements FreedRowList {
   cut: FreedRow[] = [];
   /** Complete rows that stay once copies are folded; all of them before. */
   private kept: Uint32Array | null = null;
+  private byOffset: NumberIndex | null = null;
 
   constructor(
     table: TableSchema,
@@ -302,6 +324,29 @@ export class FreedRows implements FreedRowList {
   point(cursor: RecordCursor, index: number): boolean {
     const { indexes } = this;
     return index < indexes.length && this.whole.point(cursor, indexes[index]!);
+  }
+
+  /** Complete rows in a form that can be handed to another thread. */
+  pick(indexes: Uint32Array): PackedRows {
+    return this.whole.pick(indexes.map((index) => this.indexes[index]!));
+  }
+
+  /**
+   * Whether a row is complete and was found in one place, at which no other
+   * one was found.
+   */
+  isSingle(index: number): boolean {
+    const { indexes, whole, cut } = this;
+    if (index >= indexes.length || !whole.isSingle(indexes[index]!)) return false;
+    this.byOffset ??= new NumberIndex(
+      Float64Array.from({ length: this.length }, (_, i) =>
+        i < indexes.length
+          ? whole.columns.offset[indexes[i]!]!
+          : cut[i - indexes.length]!.proofs[0]!.offset
+      )
+    );
+    const offset = whole.columns.offset[indexes[index]!]!;
+    return this.byOffset.find(offset) === index && this.byOffset.find(offset, index) < 0;
   }
 
   /** The row number, or NaN. */

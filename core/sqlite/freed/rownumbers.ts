@@ -19,7 +19,7 @@ export function inferRowNumbers(
   freed: FreedRows
 ): void {
   if (table.root === 0 || table.declaration.withoutRowid) return;
-  const nameless = namelessByPage(table, freed);
+  const nameless = namelessByPage(freed);
   if (nameless.size === 0) return;
   const taken = takenNumbers(live, freed);
   const stretches = leafStretches(database, table, lastNumber(database, table, live));
@@ -29,46 +29,38 @@ export function inferRowNumbers(
     if (!stretch || shuffled.has(page)) continue;
     const missing = missingNumbers(stretch, taken, rows.length);
     if (missing?.length !== rows.length) continue;
-    rows.sort((a, b) => b.offset - a.offset);
-    rows.forEach((row, i) => row.give(missing[i]!));
+    rows.sort((a, b) => offsetOf(freed, b) - offsetOf(freed, a));
+    rows.forEach((row, i) => give(freed, table, row, missing[i]!));
   }
 }
 
-/** A row without a number, where it lies and how to give it one. */
-interface Nameless {
-  offset: number;
-  give(rowid: number): void;
-}
-
-function namelessByPage(
-  table: TableSchema,
-  { whole, indexes, cut }: FreedRows
-): Map<number, Nameless[]> {
-  const found = new Map<number, Nameless[]>();
-  const add = (page: number, row: Nameless): void => {
+/** Rows without a number by their page: places among the complete rows, or -1 and less for those that are cut. */
+function namelessByPage({ whole, indexes, cut }: FreedRows): Map<number, number[]> {
+  const found = new Map<number, number[]>();
+  const add = (page: number, row: number): void => {
     const list = found.get(page);
     if (list) list.push(row);
     else found.set(page, [row]);
   };
-  const { columns } = whole;
-  for (const at of indexes) {
-    if (whole.number(at) !== null || !isInTree(whole.methodOf(at))) continue;
-    const give = (rowid: number): void => {
-      columns.rowid[at] = rowid;
-      columns.inferred[at] = 1;
-    };
-    add(columns.page[at]!, { offset: columns.offset[at]!, give });
-  }
-  for (const row of cut) {
-    const { method, page, offset } = row.proofs[0]!;
-    if (row.rowid !== null || !isInTree(method)) continue;
-    const give = (rowid: number): void => {
-      setNumber(row, table, rowid);
-      row.inferred = true;
-    };
-    add(page, { offset, give });
-  }
+  for (const at of indexes)
+    if (whole.number(at) === null && isInTree(whole.methodOf(at))) add(whole.columns.page[at]!, at);
+  for (const [i, { rowid, proofs }] of cut.entries())
+    if (rowid === null && isInTree(proofs[0]!.method)) add(proofs[0]!.page, -1 - i);
   return found;
+}
+
+function offsetOf({ whole, cut }: FreedRows, row: number): number {
+  return row < 0 ? cut[-1 - row]!.proofs[0]!.offset : whole.columns.offset[row]!;
+}
+
+function give({ whole, cut }: FreedRows, table: TableSchema, row: number, rowid: number): void {
+  if (row < 0) {
+    setNumber(cut[-1 - row]!, table, rowid);
+    cut[-1 - row]!.inferred = true;
+    return;
+  }
+  whole.columns.rowid[row] = rowid;
+  whole.columns.inferred[row] = 1;
 }
 
 function isInTree(method: RowProof['method']): boolean {

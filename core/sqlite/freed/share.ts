@@ -77,7 +77,9 @@ export function transferOf({ rows }: ShareFound): ArrayBuffer[] {
 /** Files below this many pages are searched by one thread. */
 const LEAST_SHARED = 2048;
 /** Pages of one stretch: enough to outweigh the handing over, few enough that all threads end together. */
-const STRETCH = 1024;
+const STRETCH = 512;
+/** Stretches that each thread has before it: one in work, one that waits, so that it never idles. */
+const LANES = 2;
 
 export type ShareStep = { done: number; total: number } | { until: Promise<unknown> };
 
@@ -97,7 +99,9 @@ export function* searchAll(
   const found: (ShareFound | undefined)[] = ranges.map(() => undefined);
   const waiting = ranges.map((_, i) => i);
   const searchers = isShared ? crew.begin({ layouts, uses: uses.pack() }) : [];
-  const helping = searchers.map((searcher) => help(searcher, ranges, waiting, found));
+  const helping = searchers.flatMap((searcher) =>
+    Array.from({ length: LANES }, () => help(searcher, ranges, waiting, found))
+  );
   let done = 0;
   const total = Math.max(1, pageCount);
   const own = function* (i: number): Generator<ShareStep, void> {
