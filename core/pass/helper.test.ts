@@ -19,9 +19,11 @@ class TestedSource extends MemorySource {
   readonly handle = { name: this.name };
 }
 
-/** Helpers in this thread, that get and give nothing but what can be cloned. */
+/** Helpers in this thread, that get and give nothing but what can be cloned, whenever the pass rests. */
 class TestedPool implements HelperPool {
   searched = 0;
+  private readonly queue: (() => void)[] = [];
+
   constructor(
     readonly size: number,
     private readonly failing: (task: HelperTask) => boolean = () => false
@@ -30,19 +32,30 @@ class TestedPool implements HelperPool {
   get(): { ask(task: HelperTask): Promise<HelperAnswer> } {
     const thread = new HelperThread(() => new MemorySource('a.db', bytes));
     return {
-      ask: async (task) => {
-        await new Promise((resolve) => setTimeout(resolve));
-        if (this.failing(task)) throw new Error('the thread died');
-        const { answer, transfer } = thread.answer(structuredClone(task));
-        if (task.type === 'search') this.searched++;
-        return structuredClone(answer, { transfer });
-      }
+      ask: (task) =>
+        new Promise((resolve, reject) => {
+          this.queue.push(() => {
+            if (this.failing(task)) return reject(new Error('the thread died'));
+            const { answer, transfer } = thread.answer(structuredClone(task));
+            if (task.type === 'search') this.searched++;
+            resolve(structuredClone(answer, { transfer }));
+          });
+        })
     };
+  }
+
+  /** Does what was asked, and what is asked because of that. */
+  async turn(): Promise<void> {
+    for (let idle = 0; idle < 3; idle++) {
+      if (this.queue.length > 0) idle = 0;
+      for (const work of this.queue.splice(0)) work();
+      await new Promise((resolve) => setTimeout(resolve));
+    }
   }
 }
 
-async function found(helpers: HelperPool): Promise<string[]> {
-  const request = requestFor({}, { helpers });
+async function found(helpers: TestedPool): Promise<string[]> {
+  const request = requestFor({}, { helpers, turn: () => helpers.turn() });
   request.input.files = [new TestedSource('a.db', bytes)];
   const records: string[] = [];
   for await (const event of runPass(request))

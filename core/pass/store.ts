@@ -217,14 +217,12 @@ function* recover(
 }
 
 function* run<T>(
-  work: Generator<{ stage: Stage; done: number; total: number; until?: Promise<unknown> }, T>
+  work: Generator<{ stage: Stage; done: number; total: number }, T>
 ): Generator<StoreEvent, T> {
   for (;;) {
     const step = work.next();
     if (step.done) return step.value;
-    const { until, ...told } = step.value;
-    if (until) yield { type: 'wait', until };
-    else yield { type: 'step', ...told };
+    yield { type: 'step', ...step.value };
   }
 }
 

@@ -33,8 +33,6 @@ export interface RecoverProgress {
   stage: 'rows' | 'declarations' | 'freed';
   done: number;
   total: number;
-  /** What has to be waited for before going on. */
-  until?: Promise<unknown>;
 }
 
 export interface RecoverOptions {
@@ -162,8 +160,7 @@ function* search(
   const work = searchAll(database, layouts, mapPages(database), crew ?? null);
   let step = work.next();
   for (; !step.done; step = work.next()) {
-    if ('until' in step.value) yield { stage: 'freed', done: 1, total: 1, ...step.value };
-    else yield { stage: 'freed', ...step.value };
+    yield { stage: 'freed', ...step.value };
   }
   return step.value;
 }

@@ -81,7 +81,10 @@ const STRETCH = 512;
 /** Stretches that each thread has before it: one in work, one that waits, so that it never idles. */
 const LANES = 2;
 
-export type ShareStep = { done: number; total: number } | { until: Promise<unknown> };
+export interface ShareStep {
+  done: number;
+  total: number;
+}
 
 /**
  * Searches everything, with the help of other threads where there are any.
@@ -99,15 +102,16 @@ export function* searchAll(
   const found: (ShareFound | undefined)[] = ranges.map(() => undefined);
   const waiting = ranges.map((_, i) => i);
   const searchers = isShared ? crew.begin({ layouts, uses: uses.pack() }) : [];
-  const helping = searchers.flatMap((searcher) =>
-    Array.from({ length: LANES }, () => help(searcher, ranges, waiting, found))
-  );
+  for (const searcher of searchers)
+    for (let lane = 0; lane < LANES; lane++) void help(searcher, ranges, waiting, found);
   let done = 0;
   const total = Math.max(1, pageCount);
   const own = function* (i: number): Generator<ShareStep, void> {
     const work = searchShare(database, layouts, uses, ranges[i]!);
     let step = work.next();
     for (; !step.done; step = work.next()) {
+      // Another thread may have been quicker.
+      if (found[i]) return;
       done = found.reduce((sum, share, at) => sum + (share ? sizeOf(ranges[at]!) : 0), 0);
       yield { done: Math.min(total, done + step.value), total };
     }
@@ -115,8 +119,8 @@ export function* searchAll(
   };
   for (let i = waiting.shift(); i !== undefined; i = waiting.shift()) yield* own(i);
   const others = yield* elsewhere(database, layouts, uses);
-  for (const end of helping) yield { until: end };
-  for (const i of ranges.keys()) if (!found[i]) yield* own(i);
+  // What the others have not begun yet, or never give back, is the last that they took.
+  for (let i = ranges.length - 1; i >= 0; i--) if (!found[i]) yield* own(i);
   return [...found.filter((share) => share !== undefined), others];
 }
 
