@@ -23,6 +23,9 @@ import { ThreadPool } from './threads';
 import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
 import { CaseFileWriter } from './write';
 
+/** Larger tables are written while they are read, which is quicker and takes less memory. */
+const MOST_HELD = 4000;
+
 const DONE = 0;
 const BAD_USAGE = 2;
 const UNREADABLE = 3;
@@ -87,6 +90,7 @@ async function examineOne(
     want: { ...EVERYTHING, kinds: options.kinds },
     profiles: [],
     frame: out.frame,
+    mostHeld: MOST_HELD,
     helpers,
     turn: () => new Promise((resolve) => setImmediate(resolve))
   });
