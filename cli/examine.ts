@@ -24,7 +24,7 @@ import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options'
 import { CaseFileWriter } from './write';
 
 /** Larger tables are written while they are read, which is quicker and takes less memory. */
-const MOST_HELD = 4000;
+export const MOST_HELD = 4000;
 
 const DONE = 0;
 const BAD_USAGE = 2;

@@ -8,6 +8,7 @@ import { after, test } from 'node:test';
 import { caseFileSchema, messageJson } from '../core/records';
 import { passOver } from '../core/tests/pass';
 import { makeLargeStore } from '../measure/make-large';
+import { MOST_HELD } from './examine';
 
 const folder = mkdtempSync(join(tmpdir(), 'ombudsman-'));
 after(() => rmSync(folder, { recursive: true }));
@@ -27,7 +28,7 @@ test('the command with its threads tells what one thread tells, record by record
   const file = caseFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')));
 
   const bytes = readFileSync(store);
-  const alone = await passOver({ 'messages.db': bytes });
+  const alone = await passOver({ 'messages.db': bytes }, { mostHeld: MOST_HELD });
   assert.equal(file.sources[0]!.sha256, createHash('sha256').update(bytes).digest('hex'));
   assert.deepEqual(file.stores[0]!.counts, alone.findings.stores[0]!.counts);
   assert.equal(file.messages.length, alone.findings.messages.length);

@@ -49,14 +49,16 @@ export interface LargeRows extends LiveRows {
 
 /** Tables with more rows than this are not held in memory. */
 const MOST_HELD = 50_000;
-/** Of a table that is not held, every so many rows stay as a sample. */
-const SAMPLED = 40;
+/** Rows of a table that is not held that stay as a sample, at most; evenly chosen. */
+const MOST_SAMPLED = 20_000;
 const ROWS_A_STEP = 4096;
 
 /** Rows of a large table: their places in typed arrays, their values read anew each time. */
 class RereadRows implements LargeRows {
-  readonly sample: LiveRow[] = [];
+  sample: LiveRow[] = [];
   length = 0;
+  /** Every so many rows one goes into the sample. */
+  private step = 4;
   private rowids = new Float64Array(MOST_HELD * 2);
   private hashes = new Float64Array(MOST_HELD * 2);
   private pages = new Uint32Array(MOST_HELD * 2);
@@ -78,6 +80,19 @@ class RereadRows implements LargeRows {
     this.hashes[at] = hash;
     this.pages[at] = page;
     this.offsets[at] = offset;
+  }
+
+  /** Whether the next row that is added belongs into the sample. */
+  get samples(): boolean {
+    return this.length % this.step === 0;
+  }
+
+  /** Takes a row into the sample, of which every other one goes when it is full. */
+  keep(row: LiveRow): void {
+    this.sample.push(row);
+    if (this.sample.length < MOST_SAMPLED) return;
+    this.sample = this.sample.filter((_, i) => i % 2 === 0);
+    this.step *= 2;
   }
 
   private grow(): void {
@@ -302,6 +317,9 @@ export function* readLiveRows(
     }
     if (canReread && held.length > mostHeld && !large) large = overflowing(database, table, held);
   }
+  // The first row is in the sample; the last one bounds it at the other end.
+  const last = large?.at(large.length - 1);
+  if (last) large!.keep(last);
   return large ?? held;
 }
 
@@ -330,11 +348,11 @@ function addPlaces(
   const { rowid, start, payloadStart, local, overflow } = cells;
   for (let i = 0; i < cells.count; i++) {
     const at = start[i]!;
-    const isSampled = rows.length % SAMPLED === 0;
+    const isSampled = rows.samples;
     if (overflow[i] !== 0 || isSampled) {
       const cell = readCell(page.bytes, TABLE_LEAF, at, database.pages.usable)!;
       addPlace(rows, database, page, cell);
-      if (isSampled) rows.sample.push(database.liveRow(table, page, cell));
+      if (isSampled) rows.keep(database.liveRow(table, page, cell));
       continue;
     }
     const from = payloadStart[i]!;
@@ -347,8 +365,10 @@ function addPlaces(
 function overflowing(database: Database, table: TableSchema, held: LiveRow[]): RereadRows | null {
   if (held.some(({ rowid }) => typeof rowid !== 'number')) return null;
   const rows = new RereadRows(database, table);
-  for (const { rowid, hash, page, offset } of held) rows.add(rowid as number, hash, page, offset);
-  rows.sample.push(...held.filter((_, i) => i < held.length / 10 || i % SAMPLED === 0));
+  for (const row of held) {
+    if (rows.samples) rows.keep(row);
+    rows.add(row.rowid as number, row.hash, row.page, row.offset);
+  }
   held.length = 0;
   return rows;
 }

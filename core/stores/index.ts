@@ -7,8 +7,16 @@ export type { Choice } from './fit';
 export { CLOCKS_BY_NAME } from './profile';
 export type { Clock, Expression, MessageMapping, ReadingProfile } from './profile';
 export { readStore } from './read';
-export { isNamed, StoreStream } from './stream';
-export { isPlain, isPlainText, packPlain, plainTime, plainUnique, unpackPlain } from './plain';
+export { StoreStream } from './stream';
+export {
+  isNamed,
+  isPlain,
+  isPlainText,
+  packPlain,
+  plainTime,
+  plainUnique,
+  unpackPlain
+} from './plain';
 export type { PackedPlain, PlainRows } from './plain';
 export { LeafRows, leavesOf } from './leaf-rows';
 export type { Leaves, PlainPlace } from './leaf-rows';
@@ -20,7 +28,7 @@ export type {
   SharedFreedStep,
   SharedStep,
   Wait
-} from './stream';
+} from './sink';
 export { judgeRow, ROW_NUMBER, surroundings } from './certainty';
 export type { LiveBounds } from './certainty';
 export { RecordCursor, WholeRows } from '../sqlite';

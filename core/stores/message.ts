@@ -137,6 +137,11 @@ export class MessageReader {
     return { columns, known: threads.size > 0, from, to };
   }
 
+  /** Takes note of a conversation that has a live line; of large tables a sample alone was seen before. */
+  sawLive({ key }: StoreThread): void {
+    (this.known ??= this.learnLive()).threads.add(key);
+  }
+
   /** Whether a conversation has live lines. */
   isLinked({ key }: StoreThread): boolean {
     return (this.known ??= this.learnLive()).threads.has(key);

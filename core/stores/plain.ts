@@ -1,4 +1,4 @@
-import { hashAscii, hashText, type TextEncoding } from '../bytes';
+import { hashAscii, hashText, type NumberIndex, type TextEncoding } from '../bytes';
 import type { RecordCursor, TableSchema } from '../sqlite';
 import { toMilliseconds } from './clock';
 import { ColumnIndex } from './column-index';
@@ -258,4 +258,10 @@ export function isPlain(rows: PlainRows, cursor: RecordCursor, rowid: number): b
 export function isPlainText(cursor: RecordCursor, at: number): boolean {
   const type = cursor.types[at]!;
   return type > 13 && type % 2 === 1;
+}
+
+/** Whether a row's unique value is among the hashes of names, or may be. */
+export function isNamed(plain: PlainRows, cursor: RecordCursor, names: NumberIndex): boolean {
+  const hash = plainUnique(plain, cursor);
+  return hash !== null && (Number.isNaN(hash) || names.find(hash) >= 0);
 }

@@ -1,0 +1,147 @@
+import { hashText } from '../bytes';
+import { RecordCursor } from '../sqlite';
+import type { MessageReader } from './message';
+import { isPlain, plainTime, plainUnique, type PlainRows } from './plain';
+import { STEP } from './read';
+import type { FreedMessages, FreedPart, Judged, PlainSink, SharedFreedStep } from './sink';
+import type { StoreRow, TableView } from './tables';
+import type { StoreMessage } from './types';
+
+/** A table of a store that is read as a stream. */
+export interface Part {
+  table: TableView;
+  reader: MessageReader;
+  /** Participants are those who wrote. */
+  collects: boolean;
+  plain: PlainRows | null;
+}
+
+/** What the freed messages of a store need of the rest of it. */
+interface Store {
+  read(part: Part, row: StoreRow): StoreMessage[];
+  isReactedTo(plain: PlainRows, cursor: RecordCursor): boolean;
+  /** Hashes of the names of messages that are reacted to. */
+  reactedTo(): Float64Array;
+}
+
+/** The freed messages of a store that is read as a stream. */
+export class FreedStream implements FreedMessages {
+  readonly count: number;
+  readonly moments: Float64Array;
+  readonly rowids: Float64Array;
+  readonly uniques: Float64Array;
+  private readonly cursor = new RecordCursor();
+  private readonly judged = new Map<MessageReader, Judged>();
+
+  constructor(
+    private readonly parts: readonly Part[],
+    private readonly store: Store
+  ) {
+    this.count = parts.reduce((sum, { table }) => sum + table.freedCount, 0);
+    this.moments = new Float64Array(this.count).fill(NaN);
+    this.rowids = new Float64Array(this.count).fill(NaN);
+    this.uniques = new Float64Array(this.count).fill(NaN);
+  }
+
+  /** Looks at each message once for what tells it apart. */
+  *identify(): Generator<{ done: number; total: number }> {
+    let at = 0;
+    for (const part of this.parts) {
+      for (let i = 0; i < part.table.freedCount; i++) {
+        if (at % STEP === 0) yield { done: at, total: this.count };
+        this.identifyOne(part, i, at++);
+      }
+    }
+  }
+
+  private identifyOne({ table, reader, plain }: Part, index: number, at: number): void {
+    const { moments, rowids, uniques } = this;
+    const { freedAsBytes } = table;
+    if (plain && freedAsBytes?.point(this.cursor, index) && this.cursor.count === plain.stored) {
+      const unique = plainUnique(plain, this.cursor);
+      if (!Number.isNaN(unique)) {
+        moments[at] = plainTime(plain.sentAt, this.cursor, plain) ?? NaN;
+        rowids[at] = freedAsBytes.rowidAt(index);
+        uniques[at] = unique ?? NaN;
+        return;
+      }
+    }
+    const row = table.freedAt(index);
+    const { sentAt, unique } = reader.identity(row);
+    moments[at] = sentAt ?? NaN;
+    rowids[at] = typeof row.rowid === 'number' ? row.rowid : NaN;
+    uniques[at] = unique === null ? NaN : hashText(unique);
+  }
+
+  give(index: number, sink: PlainSink): boolean {
+    let at = index;
+    for (const part of this.parts) {
+      const { freedCount } = part.table;
+      if (at < freedCount) return this.isGivenFreed(part, at, sink);
+      at -= freedCount;
+    }
+    return false;
+  }
+
+  private isGivenFreed({ table, reader, plain }: Part, index: number, sink: PlainSink): boolean {
+    const { freedAsBytes } = table;
+    const { cursor } = this;
+    if (!plain || !freedAsBytes?.point(cursor, index)) return false;
+    if (!isPlain(plain, cursor, freedAsBytes.rowidAt(index))) return false;
+    if (this.store.isReactedTo(plain, cursor)) return false;
+    const facts = freedAsBytes.factsAt(index);
+    return sink.freed(plain, cursor, { facts, ...this.judgedBy(reader) });
+  }
+
+  private judgedBy(reader: MessageReader): Judged {
+    let known = this.judged.get(reader);
+    if (!known) {
+      known = { bounds: reader.bounds(), isLinked: (thread) => reader.isLinked(thread) };
+      this.judged.set(reader, known);
+    }
+    return known;
+  }
+
+  *share(indexes: Uint32Array, sink: PlainSink): Generator<SharedFreedStep> {
+    let first = 0;
+    for (const part of this.parts) {
+      const end = first + part.table.freedCount;
+      const own = indexes.filter((index) => index >= first && index < end);
+      yield* this.sharePart(part, own, first, sink);
+      first = end;
+    }
+  }
+
+  /** `first` is the index of the part's first row among all. */
+  private *sharePart(
+    { table, reader, plain }: Part,
+    indexes: Uint32Array,
+    first: number,
+    sink: PlainSink
+  ): Generator<SharedFreedStep> {
+    const { freedAsBytes, schema } = table;
+    if (!plain || !freedAsBytes) return yield { type: 'own', indexes };
+    const single = indexes.filter((index) => freedAsBytes.isSingle(index - first));
+    const freedPart: FreedPart = {
+      rows: plain,
+      schema,
+      reactedTo: this.store.reactedTo(),
+      pick: (picked) => freedAsBytes.pick(picked.map((index) => index - first)),
+      factsAt: (index) => freedAsBytes.factsAt(index - first),
+      ...this.judgedBy(reader)
+    };
+    yield* sink.sharedFreed(freedPart, single);
+    const rest = indexes.filter((index) => !freedAsBytes.isSingle(index - first));
+    yield { type: 'own', indexes: rest };
+  }
+
+  read(index: number): StoreMessage[] {
+    let at = index;
+    for (const part of this.parts) {
+      const { table } = part;
+      if (at < table.freedCount) return this.store.read(part, table.freedAt(at));
+      at -= table.freedCount;
+    }
+    return [];
+  }
+}
