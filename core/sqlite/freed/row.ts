@@ -4,7 +4,7 @@ import { hashBytes } from '../hash';
 import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { Candidate } from './candidate';
-import { firstForeign, judgeLetters, overwrittenAt, type Letters } from './letters';
+import { firstForeign, judgeLetters, overwrittenAt } from './letters';
 import { judgeText } from './textcheck';
 
 /** Where a freed row was found. */
@@ -204,26 +204,34 @@ function decodeBody(
       const value = decodeValue(body, start, serial, encoding);
       if (typeof value !== 'string') return value;
       const over = encoding === 'utf-8' ? malformedAt(value) : overwrittenAt(letters, value);
-      if (over >= 0) markCut(row, column, value.length - over);
-      return cutAtControl(
-        over < 0 ? value : withoutHalf(value.slice(0, over)),
-        column,
-        row,
-        encoding
-      );
+      const end = firstOf(over, controlAt(value));
+      if (end < 0) return value;
+      markCut(row, column, new TextEncoder().encode(value.slice(end)).length);
+      return before(value, end, encoding);
     }
     row.lost.push(column);
     if (serial < 13 || serial % 2 === 0 || start >= body.length) return null;
     row.cut ??= { column, bytes: at - body.length };
     const cut = decodeCut(body.subarray(start), encoding);
-    return cutAtControl(upTo(cut, letters), column, row, encoding);
+    // Malformed bytes, a script that no live text holds, or control codes are something else.
+    const end = firstOf(malformedAt(cut), firstForeign(letters, cut), controlAt(cut));
+    return end < 0 ? cut : before(cut, end, encoding);
   });
 }
 
-/** A text whose end is gone, up to where something else shows: malformed bytes, or a script that no live text holds. */
-function upTo(cut: string, letters: Letters): string {
-  const ends = [cut.indexOf('\ufffd'), firstForeign(letters, cut)].filter((at) => at >= 0);
-  return ends.length === 0 ? cut : withoutHalf(cut.slice(0, Math.min(...ends)));
+/** The first of several places, -1 standing for none. */
+function firstOf(...places: number[]): number {
+  const found = places.filter((at) => at >= 0);
+  return found.length === 0 ? -1 : Math.min(...found);
+}
+
+/**
+ * A text up to where something else shows. What was written over it, a block's
+ * header most of the time, begins up to three bytes before that, and perhaps
+ * in the middle of a unit of two bytes, which makes other characters of two.
+ */
+function before(text: string, at: number, encoding: TextEncoding): string {
+  return withoutHalf(text.slice(0, encoding === 'utf-8' ? at : Math.max(0, at - 2)));
 }
 
 /** Where bytes were no text; in a row that is not whole they are what was written over it. */
@@ -241,13 +249,9 @@ function markCut(row: FreedRow, column: number, bytes: number): void {
   row.cut ??= { column, bytes };
 }
 
-/** Control codes in freed text are what a later write left there: the text is read up to them. */
-function cutAtControl(text: string, column: number, row: FreedRow, encoding: TextEncoding): string {
-  const at = text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/);
-  if (at < 0) return text;
-  markCut(row, column, new TextEncoder().encode(text.slice(at)).length);
-  // What was written there can begin in the middle of a unit of two bytes, which makes another character of it.
-  return withoutHalf(text.slice(0, encoding === 'utf-8' ? at : Math.max(0, at - 1)));
+/** Control codes in freed text are what a later write left there: where they begin, or -1. */
+function controlAt(text: string): number {
+  return text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f]/);
 }
 
 /** Decodes text whose end is gone: a character that was cut in two goes with the lost part. */
