@@ -214,8 +214,11 @@ test('a file is known by its first bytes', () => {
   ];
   for (const [says, head, mark] of cases) assert.equal(markOf(head), mark, says);
   fc.assert(
-    fc.property(fc.uint8Array({ maxLength: 600 }), (head) => {
-      assert.equal(typeof markOf(head), 'string');
+    fc.property(fc.uint8Array({ minLength: 1, maxLength: 600 }), (head) => {
+      // Noise has no magic line, but for the two-byte ones; what is short can pass for text.
+      if ([0xfffe, 0xfeff, 0x1f8b].includes((head[0]! << 8) | head[1]!)) return;
+      const mark = markOf(head);
+      assert.ok(mark === 'other' || (mark === 'text' && !head.includes(0)), mark);
     })
   );
 });

@@ -37,7 +37,7 @@ test('text without markup is never changed, and no markup makes the reader fail'
     fc.property(fc.string({ unit: 'binary' }), (text) => {
       const out = textOfMarkup(text);
       if (!/[<&]/.test(text)) assert.equal(out, text);
-      assert.equal(typeof out, 'string');
+      assert.ok(out.length <= text.length, 'nothing is added');
     })
   );
   fc.assert(
@@ -45,7 +45,10 @@ test('text without markup is never changed, and no markup makes the reader fail'
       fc.array(
         fc.constantFrom('<', '>', '</', 'b', 'msg', '&', ';', '"', ' ', 'x', '<legacyquote')
       ),
-      (parts) => assert.equal(typeof textOfMarkup(parts.join('')), 'string')
+      (parts) => {
+        const markup = parts.join('');
+        assert.ok(textOfMarkup(markup).length <= markup.length);
+      }
     )
   );
 });

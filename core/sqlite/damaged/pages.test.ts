@@ -1,7 +1,6 @@
 import assert from 'node:assert/strict';
 import { createCipheriv } from 'node:crypto';
 import { test } from 'node:test';
-import { deflateSync } from 'node:zlib';
 import fc from 'fast-check';
 import { MemorySource, u32be } from '../../bytes';
 import { askSqlite, filesOf, makeDatabase } from '../../tests/databases';
@@ -65,9 +64,11 @@ test('any change of a page is read without harm', () => {
       (original, flips) => {
         const page = Uint8Array.from(original);
         for (const [at, byte] of flips) page[at] = byte;
-        assert.equal(typeof isBtreePage(page, 512), 'boolean');
-        assert.equal(typeof fillsItsSize(page, 512), 'boolean');
-        assert.ok(pageKeys(page, 512).length <= 256);
+        const keys = pageKeys(page, 512);
+        assert.ok(keys.length <= 256);
+        // What is believed has cells, and what fills its size has some in its second half.
+        if (isBtreePage(page, 512)) assert.ok(keys.length > 0);
+        if (fillsItsSize(page, 512)) assert.ok(isPageKind(page[0]!));
       }
     ),
     { numRuns: 1000 }
@@ -162,6 +163,4 @@ test('encrypted bytes are told from packed, plain and empty ones', () => {
   assert.ok(!looksEncrypted(new Uint8Array(4096)));
   assert.ok(!looksEncrypted(Buffer.from('plain words '.repeat(400))));
   assert.ok(!looksEncrypted(encrypted.subarray(0, 100)), 'too little to tell');
-  // Packed bytes are nearly even too; their beginning is not.
-  assert.equal(typeof looksEncrypted(deflateSync(plain).subarray(0, 4096)), 'boolean');
 });
