@@ -19,7 +19,7 @@ import { mergePeople, nameByContacts } from '../core/threads';
 import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';
 import { openInputs, type Unopened } from './inputs';
-import { ThreadPool } from './threads';
+import { threadPool } from './threads';
 import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
 import { CaseFileWriter } from './write';
 
@@ -57,7 +57,7 @@ async function examineAll(options: ExamineOptions): Promise<number> {
   const findings = emptyFindings();
   const files: FileRecord[] = [];
   const sources: Source[] = [];
-  const helpers = new ThreadPool();
+  const helpers = threadPool();
   for (const input of inputs)
     sources.push(await examineOne(input, options, findings, files, out, helpers));
   helpers.end();

@@ -1,12 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import {
-  AskedHelper,
-  type Helper,
-  type HelperPool,
-  type HelperTask,
-  type HelperTold
-} from '../core/pass';
+import { AskedHelper, HostPool, type HelperTold } from '../core/pass';
 
 /** What a thread is started for. */
 export type ThreadJob = { job: 'hash'; path: string } | { job: 'help' };
@@ -16,9 +10,6 @@ export interface DiskHandle {
   path: string;
   name: string;
 }
-
-/** Threads that help a pass at most: more share little work and cost memory each. */
-const MOST_HELPERS = 3;
 
 function start(job: ThreadJob): Worker {
   // In the bundle each entry is a file of its own.
@@ -39,15 +30,8 @@ export function hashBeside(path: string): Promise<string> {
 }
 
 /** A thread below this one. */
-class ThreadHelper extends AskedHelper {
-  private worker: Worker | null = null;
-
-  protected send(task: HelperTask): void {
-    this.worker ??= this.started();
-    this.worker.postMessage(task);
-  }
-
-  private started(): Worker {
+class ThreadHelper extends AskedHelper<Worker> {
+  protected started(): Worker {
     const worker = start({ job: 'help' });
     worker.on('message', (told: HelperTold) => this.take(told));
     worker.on('error', (error) => this.die(error));
@@ -56,20 +40,11 @@ class ThreadHelper extends AskedHelper {
   }
 
   end(): void {
-    void this.worker?.terminate();
+    void this.thread?.terminate();
   }
 }
 
-/** The threads that help passes of this process, as many as there are cores to spare. */
-export class ThreadPool implements HelperPool {
-  readonly size = Math.min(MOST_HELPERS, availableParallelism() - 1);
-  private readonly helpers: ThreadHelper[] = [];
-
-  get(index: number): Helper {
-    return (this.helpers[index] ??= new ThreadHelper());
-  }
-
-  end(): void {
-    for (const helper of this.helpers) helper?.end();
-  }
+/** The threads that help passes of this process. */
+export function threadPool(): HostPool {
+  return new HostPool(availableParallelism(), () => new ThreadHelper());
 }

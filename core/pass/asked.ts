@@ -1,4 +1,4 @@
-import type { Helper, HelperAnswer, HelperTask } from './helper';
+import type { Helper, HelperAnswer, HelperPool, HelperTask } from './helper';
 
 /** What a helping thread tells: an answer, or why the task failed. */
 export type HelperTold = { answer: HelperAnswer } | { failed: string };
@@ -8,21 +8,31 @@ interface Asked {
   reject(error: Error): void;
 }
 
-/** The asking side of a thread that answers one task after the other; hosts say how tasks go there. */
-export abstract class AskedHelper implements Helper {
+/** What a host's threads have in common. */
+interface Thread {
+  postMessage(task: HelperTask): void;
+}
+
+/** The asking side of a thread that answers one task after the other; hosts say how it is started and ended. */
+export abstract class AskedHelper<T extends Thread> implements Helper {
   private readonly asked: Asked[] = [];
   private dead: Error | null = null;
+  /** The thread itself, once the first task was asked. */
+  protected thread: T | null = null;
 
   ask(task: HelperTask): Promise<HelperAnswer> {
     if (this.dead) return Promise.reject(this.dead);
     return new Promise((resolve, reject) => {
       this.asked.push({ resolve, reject });
-      this.send(task);
+      this.thread ??= this.started();
+      this.thread.postMessage(task);
     });
   }
 
-  /** Hands a task to the thread, which is started for the first one. */
-  protected abstract send(task: HelperTask): void;
+  /** Starts the thread, with what it tells led to {@link take} and its end to {@link die}. */
+  protected abstract started(): T;
+
+  abstract end(): void;
 
   protected take(told: HelperTold): void {
     const asked = this.asked.shift();
@@ -34,6 +44,32 @@ export abstract class AskedHelper implements Helper {
   protected die(error: Error): void {
     this.dead ??= error;
     for (const { reject } of this.asked.splice(0)) reject(error);
+  }
+}
+
+/** Threads that help at most: more share little work and cost memory each. */
+const MOST_HELPERS = 3;
+
+/** Helpers for the cores that a host has to spare, each made when it is first asked. */
+export class HostPool implements HelperPool {
+  readonly size: number;
+  private helpers: AskedHelper<Thread>[] = [];
+
+  constructor(
+    cores: number,
+    private readonly make: () => AskedHelper<Thread>
+  ) {
+    this.size = Math.max(0, Math.min(MOST_HELPERS, cores - 1));
+  }
+
+  get(index: number): Helper {
+    return (this.helpers[index] ??= this.make());
+  }
+
+  /** Ends them; who asks later gets new ones. */
+  end(): void {
+    for (const helper of this.helpers) helper?.end();
+    this.helpers = [];
   }
 }
 

@@ -22,6 +22,7 @@ class TestedSource extends MemorySource {
 /** Helpers in this thread, that get and give nothing but what can be cloned, whenever the pass rests. */
 class TestedPool implements HelperPool {
   searched = 0;
+  written = 0;
   private readonly queue: (() => void)[] = [];
 
   constructor(
@@ -38,6 +39,7 @@ class TestedPool implements HelperPool {
             if (this.failing(task)) return reject(new Error('the thread died'));
             const { answer, transfer } = thread.answer(structuredClone(task));
             if (task.type === 'search') this.searched++;
+            if (answer.type === 'written') this.written += answer.written.rowids.length;
             resolve(structuredClone(answer, { transfer }));
           });
         })
@@ -54,15 +56,21 @@ class TestedPool implements HelperPool {
   }
 }
 
+/** Notes of the last pass about helpers. */
+let notes: string[] = [];
+
 async function found(helpers: TestedPool): Promise<string[]> {
+  notes = [];
   const request = requestFor({}, { helpers, turn: () => helpers.turn() });
   request.input.files = [new TestedSource('a.db', bytes)];
   const records: string[] = [];
-  for await (const event of runPass(request))
+  for await (const event of runPass(request)) {
+    if (event.type === 'note' && event.note.code === 'helper-failed') notes.push(event.note.text);
     if (event.type === 'found' && event.final)
       records.push(
         ...[...event.findings.messages, ...event.findings.stores].map((r) => JSON.stringify(r))
       );
+  }
   return records;
 }
 
@@ -75,11 +83,36 @@ test('helping threads find what one thread finds, in the same words', async () =
     const pool = new TestedPool(size);
     assert.deepEqual(await found(pool), expected);
     assert.ok(pool.searched > 0, 'nothing was searched by a helper');
+    assert.deepEqual(notes, []);
   }
 });
 
 test('what a dying thread leaves is searched by the pass itself', async () => {
   const expected = await found(new TestedPool(0));
-  for (const type of ['open', 'plan', 'search'] as const)
+  for (const type of ['open', 'plan', 'search'] as const) {
     assert.deepEqual(await found(new TestedPool(2, (task) => task.type === type)), expected);
+    assert.equal(notes.length, 1, type);
+    assert.match(notes[0]!, /failed \(the thread died\); its part was done without it/);
+  }
+});
+
+/** The records of a store that leaves as JSON. */
+async function written(helpers: TestedPool): Promise<string[]> {
+  const frame = { before: '{', after: '\n' };
+  const request = requestFor({}, { helpers, frame, mostHeld: 500, turn: () => helpers.turn() });
+  request.input.files = [new TestedSource('a.db', bytes)];
+  const parts: Uint8Array[] = [];
+  for await (const event of runPass(request))
+    if (event.type === 'json') parts.push(...event.records);
+  return Buffer.concat(parts).toString().split('\n');
+}
+
+test('records that helping threads write stand where one thread writes them, also when a thread dies', async () => {
+  const expected = await written(new TestedPool(0));
+  assert.ok(expected.length > 8000, `${expected.length} records`);
+  for (const failing of [undefined, 'table', 'write'] as const) {
+    const pool = new TestedPool(2, ({ type }) => type === failing);
+    assert.deepEqual(await written(pool), expected);
+    assert.equal(pool.written > 1000, failing === undefined, `${pool.written} were written`);
+  }
 });

@@ -110,6 +110,8 @@ function known<T>(value: T | null): T {
 export interface Crew {
   search: SearchCrew;
   lines: LinesCrew;
+  /** Why helpers failed; what they left the pass does itself. */
+  readonly failures: ReadonlySet<string>;
 }
 
 /** The crew for a database's files; null when they can be read in this thread alone. */
@@ -119,6 +121,11 @@ export function crewFor(pool: HelperPool | undefined, files: DatabaseFiles): Cre
   if (handles.includes(undefined)) return null;
   const [main, wal, journal] = handles;
   let helpers: Promise<Helper>[] | null = null;
+  const failures = new Set<string>();
+  const watched = <T>(work: Promise<T>): Promise<T> => {
+    work.catch((error: Error) => failures.add(error.message));
+    return work;
+  };
   const opened = (): Promise<Helper>[] =>
     (helpers ??= Array.from({ length: pool.size }, (_, i) =>
       then(Promise.resolve(pool.get(i)), { type: 'open', main, wal, journal })
@@ -128,14 +135,15 @@ export function crewFor(pool: HelperPool | undefined, files: DatabaseFiles): Cre
       begin: (plan) =>
         opened().map((helper) => {
           const ready = then(helper, { type: 'plan', plan });
-          return { search: (range) => ready.then((helper) => searchIn(helper, range)) };
+          return { search: (range) => watched(ready.then((helper) => searchIn(helper, range))) };
         })
     },
     lines: (plan) =>
       opened().map((helper) => {
         const ready = then(helper, { type: 'table', plan });
-        return { write: (task) => ready.then((helper) => writeIn(helper, task)) };
-      })
+        return { write: (task) => watched(ready.then((helper) => writeIn(helper, task))) };
+      }),
+    failures
   };
 }
 

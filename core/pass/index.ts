@@ -1,4 +1,4 @@
-export { AskedHelper, toldOf } from './asked';
+export { AskedHelper, HostPool, toldOf } from './asked';
 export type { HelperTold } from './asked';
 export { HelperThread } from './helper';
 export type { Helper, HelperAnswer, HelperPool, HelperTask } from './helper';

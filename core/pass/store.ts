@@ -106,10 +106,18 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   // Another thread opens the files as they are: what was put together here is searched here.
   const isSound = request.opened === undefined && told.length === 0;
   const crew = isSound ? crewFor(request.pass.helpers, request.files) : null;
+  const { path } = request;
   const { mostHeld } = request.pass;
   const tables = yield* recover(database, readings, depth, { mostHeld, space, crew });
   yield* found(request, readings, tables, limitsOf(database, tables, space, depth), crew, true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
+  for (const reason of crew?.failures ?? []) yield { type: 'note', note: unhelped(path, reason) };
+}
+
+/** Nothing is lost where a helper fails, but the pass took longer than it had to. */
+function unhelped(path: string, reason: string): Note {
+  const text = `A thread that helped with ${path} failed (${reason}); its part was done without it.`;
+  return { level: 'info', code: 'helper-failed', text, path };
 }
 
 /** Where the declarations are lost no name can speak for a mapping; what is read says that it was worked out. */

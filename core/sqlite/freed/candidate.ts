@@ -1,3 +1,4 @@
+import { groupBy } from './group';
 import type { Layout } from './layout';
 
 /** One reading of freed bytes as a cell. Offsets are relative to the page. */
@@ -49,7 +50,7 @@ export interface Hints {
  */
 export function chooseReadings(candidates: Candidate[], region: Region): Candidate[] {
   const spots = positions(candidates, region);
-  const byStart = groupByStart(candidates);
+  const byStart = groupBy(candidates, ({ start }) => start);
   const best = new Map<number, Best>();
   for (let i = spots.length - 1; i >= 0; i--) {
     const at = spots[i]!;
@@ -118,14 +119,4 @@ function positions(candidates: Candidate[], region: Region): number[] {
   const set = new Set<number>([region.end]);
   for (const candidate of candidates) set.add(candidate.start).add(candidate.end);
   return [...set].sort((a, b) => a - b);
-}
-
-function groupByStart(candidates: Candidate[]): Map<number, Candidate[]> {
-  const map = new Map<number, Candidate[]>();
-  for (const candidate of candidates) {
-    const list = map.get(candidate.start);
-    if (list) list.push(candidate);
-    else map.set(candidate.start, [candidate]);
-  }
-  return map;
 }

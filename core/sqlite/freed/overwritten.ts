@@ -1,6 +1,7 @@
 import { readVarint, u16be, varintSize, type Varint } from '../../bytes';
 import type { Candidate, Hints, Region } from './candidate';
 import { cellEnd, type MatchContext, type Reading, type Searched } from './evaluate';
+import { groupBy } from './group';
 import { bodySize, pushFits, readSerials, type LayoutSet } from './intact';
 import { suits, type Layout } from './layout';
 import type { Letters } from './letters';
@@ -372,13 +373,7 @@ function makeGuesses(layout: Layout, lost: 1 | 2): Guesses {
 }
 
 function groupBySize(list: readonly Guess[]): Map<number, Guess[]> {
-  const bySize = new Map<number, Guess[]>();
-  for (const guess of list) {
-    const same = bySize.get(guess.size);
-    if (same) same.push(guess);
-    else bySize.set(guess.size, [guess]);
-  }
-  return bySize;
+  return groupBy(list, ({ size }) => size);
 }
 
 function shortSerials(layout: Layout, at: number): number[] {

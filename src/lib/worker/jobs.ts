@@ -4,7 +4,7 @@ import type { CountryCode } from '$core/threads';
 import { savedProfiles } from '../storage/profiles';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
 import { BlobScratch } from './blob-scratch';
-import { WorkerPool } from './helpers';
+import { workerPool } from './helpers';
 import { inputOf } from './input';
 import { sha256Hasher } from './hash';
 import type { DeskEvent, JobView } from './protocol';
@@ -135,7 +135,7 @@ export class Jobs {
     this.show({});
   }
 
-  private readonly helpers = new WorkerPool();
+  private readonly helpers = workerPool();
   /** Messages of a store that is still being read. */
   private arrived: Message[] = [];
 
