@@ -137,9 +137,12 @@ export class PlainLines implements PlainSink {
   ): Generator<SharedStep, void> {
     const helpers = leaves.length > 2 * LEAVES ? this.begin(rows, reactedTo, null) : [];
     if (helpers.length === 0) return yield { type: 'own', leaves };
-    const part = (at: number): Uint32Array => leaves.subarray(at * LEAVES, (at + 1) * LEAVES);
+    // What the first rows mean is learned here: before that the others could write nothing.
+    yield { type: 'own', leaves: leaves.subarray(0, LEAVES) };
+    const others = leaves.subarray(LEAVES);
+    const part = (at: number): Uint32Array => others.subarray(at * LEAVES, (at + 1) * LEAVES);
     const take = (at: number): RowsToWrite => ({ leaves: part(at).slice() });
-    const count = Math.ceil(leaves.length / LEAVES);
+    const count = Math.ceil(others.length / LEAVES);
     for (const step of this.stretches(rows, helpers, count, take).inOrder()) {
       if (step.type === 'wait') yield step;
       else if (step.type === 'own') yield { type: 'own', leaves: part(step.at) };
@@ -155,9 +158,11 @@ export class PlainLines implements PlainSink {
     const { rows, reactedTo } = part;
     const helpers = indexes.length > 2 * FREED ? this.begin(rows, reactedTo, part) : [];
     if (helpers.length === 0) return yield { type: 'own', indexes };
-    const some = (at: number): Uint32Array => indexes.subarray(at * FREED, (at + 1) * FREED);
+    yield { type: 'own', indexes: indexes.subarray(0, FREED) };
+    const others = indexes.subarray(FREED);
+    const some = (at: number): Uint32Array => others.subarray(at * FREED, (at + 1) * FREED);
     const take = (at: number): RowsToWrite => ({ freed: part.pick(some(at)) });
-    const count = Math.ceil(indexes.length / FREED);
+    const count = Math.ceil(others.length / FREED);
     const work = this.stretches(rows, helpers, count, take, part.isLinked);
     for (const step of work.inOrder()) {
       if (step.type === 'wait') yield step;
