@@ -39,7 +39,8 @@ export function zoneLabel(zone: string, at = Date.now()): string {
   }).formatToParts(at);
   const offset =
     parts.find((part) => part.type === 'timeZoneName')?.value.replace('GMT', 'UTC') ?? '';
-  return offset === zone ? zone : `${zone}, ${offset === 'UTC' ? 'UTC+0' : offset}`;
+  if (/^(Etc\/)?UTC$/.test(zone)) return 'UTC';
+  return `${zone}, ${offset === 'UTC' ? 'UTC+0' : offset}`;
 }
 
 export function errorText(error: unknown): string {

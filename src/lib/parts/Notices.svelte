@@ -31,4 +31,11 @@
     padding: 10px 14px;
     box-shadow: 0 2px 14px rgb(0 0 0 / 0.14);
   }
+  /* A word, not the small square that the library makes for a sign. */
+  :global(.notice [data-part='close-trigger']) {
+    width: auto;
+    height: auto;
+    padding: 4px 10px;
+    font-size: 13px;
+  }
 </style>

@@ -104,9 +104,10 @@
       <section class="empty">
         <h2>Nothing on the shelf yet</h2>
         <p>
-          Drop a message database here, or add its file: from a phone's file-system copy it is the
-          SQLite file of the telephony provider or of the chat app. Add the files that end in
-          <code>-wal</code> and <code>-journal</code> with it; they hold the newest and the oldest states.
+          Drop what the client brought, or add it: a message database, a backup's folder, an
+          archive, a card or its dump, a copy of a file system, exported chats. What it is shows by
+          its content. Add the files that end in <code>-wal</code> and <code>-journal</code> with their
+          database; they hold the newest and the oldest states.
         </p>
         <p>
           The source is only read. A copy of it is kept in this browser, so that a reload loses
