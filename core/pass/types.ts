@@ -76,7 +76,7 @@ export interface PassRequest {
   mostHeld?: number;
   /** Other threads that help with large stores. */
   helpers?: HelperPool;
-  /** Ordinary messages of stores that are not held leave as JSON, as `json` events, each in this frame. */
+  /** Messages of stores that are not held leave as JSON, as `json` events, each in this frame; answers wait for what they answer and come as `lines`. */
   frame?: JsonFrame;
   /** Lets the event loop run once; a timer where the host has nothing quicker. */
   turn?: () => Promise<void>;
@@ -91,7 +91,8 @@ export type Stage =
  * What a pass reports, in order. `progress` comes at most every 100 ms;
  * `found` carries everything known of a store and replaces what an earlier
  * one said of it; of a store that is too large to be held the messages come
- * before that as `lines` and, if asked for, `json`, in batches and in no order; `files` come in batches; `done` is always the last.
+ * before that in batches, as `lines` or, if asked for, as `json`, live ones in the order of their
+ * tables; `files` come in batches; `done` is always the last.
  */
 export type PassEvent =
   | { type: 'progress'; stage: Stage; fraction: number; bytes: number; found: number }

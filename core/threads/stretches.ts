@@ -6,7 +6,7 @@ export type Stretch<T> =
   /** Nothing goes on before that. */
   | { type: 'wait'; until: Promise<unknown> };
 
-/** Does one stretch elsewhere; rejects where that failed. */
+/** Does one stretch elsewhere; rejects where that failed, of which its maker takes note. */
 export type Doer<T> = (at: number) => Promise<T>;
 
 /** Stretches that each doer has before it: one in work, one that waits, so that it never idles. */

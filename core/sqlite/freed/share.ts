@@ -135,7 +135,7 @@ function* elsewhere(
   return step.value;
 }
 
-/** Lets another thread take stretches until none is left; one that failed stays unfound. */
+/** Lets another thread take stretches until none is left; one that failed stays unfound, and who made the crew knows why. */
 async function help(
   searcher: ShareSearcher,
   ranges: readonly PageRange[],
