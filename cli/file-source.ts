@@ -68,15 +68,20 @@ export class FileSource implements InputFile {
   read(offset: number, length: number): Uint8Array {
     const wanted = Math.max(0, Math.min(length, this.size - offset));
     const bytes = new Uint8Array(wanted);
-    if (wanted === 0) return bytes;
+    return bytes.subarray(0, this.readInto(bytes, offset));
+  }
+
+  readInto(target: Uint8Array, offset: number): number {
+    const wanted = Math.max(0, Math.min(target.length, this.size - offset));
+    if (wanted === 0) return 0;
     const descriptor = descriptorOf(this.path);
     let have = 0;
     while (have < wanted) {
-      const got = readSync(descriptor, bytes, have, wanted - have, offset + have);
-      if (got === 0) return bytes.subarray(0, have);
+      const got = readSync(descriptor, target, have, wanted - have, offset + have);
+      if (got === 0) break;
       have += got;
     }
-    return bytes;
+    return have;
   }
 }
 

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { emptyFindings, type Message } from '../core/records';
+import { emptyFindings, type JsonChunk, type Message } from '../core/records';
 import { messageRecord } from '../core/tests/records';
 import { FileSource, listFiles } from './file-source';
 import { openInputs } from './inputs';
@@ -18,6 +18,10 @@ function file(name: string, bytes: Uint8Array | string): string {
   const path = join(folder, name);
   writeFileSync(path, bytes);
   return path;
+}
+
+function chunk(bytes: Uint8Array): JsonChunk {
+  return { bytes, stored: () => undefined };
 }
 
 test('the command is told by its words', () => {
@@ -154,10 +158,10 @@ test('messages and records that come as JSON make one document, whichever is fir
     const writer = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' });
     const steps = [
       () => writer.messages([message('a'), message('b')]),
-      () => writer.records(framed(writer, ['c', 'd']))
+      () => writer.records(chunk(framed(writer, ['c', 'd'])))
     ];
     for (const step of order === 'messages' ? steps : steps.reverse()) step();
-    writer.records(framed(writer, ['e']));
+    writer.records(chunk(framed(writer, ['e'])));
     assert.equal(existsSync(path), false, 'it has its name only when it is whole');
     await writer.finish(NOTHING);
     const { messages, made, gaps } = JSON.parse(readFileSync(path, 'utf8'));
@@ -174,7 +178,7 @@ test('a case without messages is a document too, and lines are one record each',
   const path = join(folder, 'some.jsonl');
   const lines = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' });
   lines.messages([message('a')]);
-  lines.records(framed(lines, ['b']));
+  lines.records(chunk(framed(lines, ['b'])));
   await lines.keepUp();
   await lines.finish(NOTHING);
   const records = readFileSync(path, 'utf8')
@@ -193,7 +197,7 @@ test('what is written in many pieces comes in order', async () => {
   const ids: string[] = [];
   for (let i = 0; i < 3000; i++) {
     ids.push(`m${i}`);
-    if (i % 7 === 0) writer.records(framed(writer, [`m${i}`]));
+    if (i % 7 === 0) writer.records(chunk(framed(writer, [`m${i}`])));
     else writer.messages([message(`m${i}`)]);
     if (i % 500 === 0) await writer.keepUp();
   }

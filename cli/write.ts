@@ -11,6 +11,7 @@ import {
   CASE_FORMAT,
   type FileRecord,
   type Findings,
+  type JsonChunk,
   type JsonFrame,
   type Message,
   type Source
@@ -82,9 +83,9 @@ export class CaseFileWriter {
   }
 
   /** Messages that were written as JSON already, each in the {@link frame}. */
-  records(json: Uint8Array): void {
-    this.out.bytes(this.first && !this.isLines ? json.subarray(1) : json);
-    this.first = false;
+  records({ bytes, stored }: JsonChunk): void {
+    this.out.bytes(this.first && !this.isLines ? bytes.subarray(1) : bytes, stored);
+    if (bytes.length > 0) this.first = false;
   }
 
   /** To be awaited now and then. @throws the system's error when the file cannot be written. */
@@ -146,10 +147,11 @@ class Writer {
     if (this.size >= BUFFER) this.flush();
   }
 
-  bytes(bytes: Uint8Array): void {
+  /** `stored` is called when the bytes are needed no more. */
+  bytes(bytes: Uint8Array, stored?: () => void): void {
     this.flush();
     this.waiting += bytes.length;
-    this.last = this.last.then(() => this.store(bytes));
+    this.last = this.last.then(() => this.store(bytes)).then(stored);
   }
 
   private async store(bytes: Uint8Array): Promise<void> {

@@ -3,8 +3,6 @@ let letters = new Uint8Array(words.buffer);
 const BLANK = 0x20202020;
 const HIGH = 0x80808080;
 const ONES = 0x01010101;
-const QUOTES = 0x22222222;
-const BACKSLASHES = 0x5c5c5c5c;
 const DELETES = 0x7f7f7f7f;
 
 /** Copies a text to where it can be read in words of four bytes, the last one filled up with blanks; returns how many. */
@@ -29,18 +27,6 @@ export function isPrintable(text: Uint8Array): boolean {
   for (let i = 0; i < count; i++) {
     const word = words[i]!;
     failed |= word | (word - BLANK) | ((word ^ DELETES) - ONES);
-  }
-  return (failed & HIGH) === 0;
-}
-
-/** Whether text is ASCII that stands in a JSON string as it is (RFC 8259, section 7). */
-export function isBareInJson(text: Uint8Array): boolean {
-  const count = load(text);
-  let failed = 0;
-  for (let i = 0; i < count; i++) {
-    const word = words[i]!;
-    failed |= word | (word - BLANK);
-    failed |= ((word ^ QUOTES) - ONES) | ((word ^ BACKSLASHES) - ONES);
   }
   return (failed & HIGH) === 0;
 }

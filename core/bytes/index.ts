@@ -5,7 +5,7 @@ export type { Scratch, ScratchFile } from './scratch';
 export { f64be, intBe, u16be, u16le, u32be, u32le, u64beNumber, u64le } from './numbers';
 export { readVarint, readVarintSigned, varintSize } from './varint';
 export type { Varint } from './varint';
-export { isBareInJson, isPrintable } from './ascii';
+export { isPrintable } from './ascii';
 export { decodeStrict, decodeText, isPlausibleText } from './text';
 export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';

@@ -15,6 +15,10 @@ export interface ByteSource {
    * shared with a cache.
    */
   read(offset: number, length: number): Uint8Array;
+  /** Like {@link read} for those who go over a source once: the bytes stand only until the next such call. */
+  passing?(offset: number, length: number): Uint8Array;
+  /** Fills `target` from `offset`; returns how many bytes were there. Absent where the host cannot read into memory that is given. */
+  readInto?(target: Uint8Array, offset: number): number;
   /** What the host can open the same bytes by in another thread; absent where it cannot. */
   readonly handle?: unknown;
 }
@@ -66,6 +70,10 @@ export class ChunkedSource implements ByteSource {
   readonly name: string;
   readonly size: number;
   private readonly chunks = new Map<number, Uint8Array>();
+  /** The chunk that is gone over, and how much of it is there. */
+  private window: Uint8Array | null = null;
+  private windowAt = -1;
+  private filled = 0;
 
   constructor(
     private readonly inner: ByteSource,
@@ -82,6 +90,25 @@ export class ChunkedSource implements ByteSource {
     if (Math.floor((end - 1) / CHUNK) !== first) return this.gather(offset, end);
     const base = first * CHUNK;
     return this.chunk(first).subarray(offset - base, end - base);
+  }
+
+  /** Large files are gone over several times: memory that is used again spares the collector gigabytes. */
+  passing(offset: number, length: number): Uint8Array {
+    const first = Math.floor(offset / CHUNK);
+    const end = Math.min(offset + length, this.size);
+    const isWithin = offset < end && Math.floor((end - 1) / CHUNK) === first;
+    if (!isWithin || !this.inner.readInto || this.chunks.has(first))
+      return this.read(offset, length);
+    if (this.windowAt !== first) this.slide(first);
+    const base = first * CHUNK;
+    return this.window!.subarray(offset - base, Math.min(end - base, this.filled));
+  }
+
+  private slide(index: number): void {
+    this.window ??= new Uint8Array(CHUNK);
+    this.windowAt = -1;
+    this.filled = this.inner.readInto!(this.window, index * CHUNK);
+    this.windowAt = index;
   }
 
   private gather(offset: number, end: number): Uint8Array {

@@ -105,7 +105,7 @@ async function written(helpers: TestedPool): Promise<string[]> {
   request.input.files = [new TestedSource('a.db', bytes)];
   const parts: Uint8Array[] = [];
   for await (const event of runPass(request))
-    if (event.type === 'json') parts.push(...event.records);
+    if (event.type === 'json') parts.push(...event.records.map(({ bytes }) => bytes));
   return Buffer.concat(parts).toString().split('\n');
 }
 

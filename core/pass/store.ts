@@ -33,6 +33,7 @@ import {
   type CandidateFacts,
   type Depth,
   type Findings,
+  type JsonChunk,
   type Message,
   type Note
 } from '../records';
@@ -65,7 +66,7 @@ export type StoreEvent =
   /** Nothing goes on before that. */
   | { type: 'wait'; until: Promise<unknown> }
   | { type: 'lines'; messages: Message[] }
-  | { type: 'json'; records: Uint8Array[]; count: number }
+  | { type: 'json'; records: JsonChunk[]; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'note'; note: Note };

@@ -48,7 +48,10 @@ async function writesTheSame(
   const written = await passOver({ 'a.db': bytes }, { mostHeld, frame });
   const records = written.events.flatMap((event) => {
     if (event.type !== 'json') return [];
-    const lines = Buffer.concat(event.records).toString().trimEnd().split('\n');
+    const lines = Buffer.concat(event.records.map(({ bytes }) => bytes))
+      .toString()
+      .trimEnd()
+      .split('\n');
     assert.equal(lines.length, event.count);
     return lines.map((line) => line.replace('"record":"message",', ''));
   });

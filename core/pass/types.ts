@@ -4,6 +4,7 @@ import type {
   Depth,
   FileRecord,
   Findings,
+  JsonChunk,
   JsonFrame,
   Message,
   Note,
@@ -99,7 +100,7 @@ export type PassEvent =
   | { type: 'source'; source: Source }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'lines'; messages: Message[] }
-  | { type: 'json'; records: Uint8Array[]; count: number }
+  | { type: 'json'; records: JsonChunk[]; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'files'; files: FileRecord[] }
   | { type: 'note'; note: Note }

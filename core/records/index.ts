@@ -41,5 +41,5 @@ export type {
   Store,
   Thread
 } from './model';
-export { JsonBytes, utf8 } from './json-bytes';
-export type { JsonFrame } from './json-bytes';
+export { JsonBytes, pieceOf, utf8 } from './json-bytes';
+export type { JsonChunk, JsonFrame, Piece } from './json-bytes';

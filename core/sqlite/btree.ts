@@ -18,49 +18,55 @@ export interface VisitedPage {
   header: PageHeader;
 }
 
+/** Gives the bytes of a page; null when it is not there. */
+export type PageReader = (number: number) => Uint8Array | null;
+
 const MAX_DEPTH = 24;
 
 /**
  * Visits every page of a b-tree in key order: for table trees interior pages
  * before their children, for index trees likewise. A page seen twice, out of
- * range or of the wrong kind is reported and left out.
+ * range or of the wrong kind is reported and left out. A page that `read` gives
+ * need stand only until the next one is asked for.
  */
 export function* walkTree(
   pages: PageSet,
   root: number,
-  report: (damage: Damage) => void
+  report: (damage: Damage) => void,
+  read: PageReader = (number) => pages.page(number)
 ): Generator<VisitedPage> {
-  const seen = new Set<number>();
-  yield* visit(pages, root, 0, seen, report, null);
+  yield* visit({ pages, read, seen: new Set(), report }, root, 0, null);
+}
+
+interface Walk {
+  pages: PageSet;
+  read: PageReader;
+  seen: Set<number>;
+  report: (damage: Damage) => void;
 }
 
 function* visit(
-  pages: PageSet,
+  walk: Walk,
   number: number,
   depth: number,
-  seen: Set<number>,
-  report: (damage: Damage) => void,
   tree: 'table' | 'index' | null
 ): Generator<VisitedPage> {
-  const page = open(pages, number, depth, seen, report);
+  const page = open(walk, number, depth);
   if (!page) return;
   const kind = treeOf(page.header.kind);
   if (tree !== null && kind !== tree) {
+    const { pages, report } = walk;
     report(damageAt(pages, number, `a page of an ${kind} tree in a ${tree} tree`));
     return;
   }
   yield page;
-  for (const child of children(page)) {
-    yield* visit(pages, child, depth + 1, seen, report, kind);
-  }
+  for (const child of children(page)) yield* visit(walk, child, depth + 1, kind);
 }
 
 function open(
-  pages: PageSet,
+  { pages, read, seen, report }: Walk,
   number: number,
-  depth: number,
-  seen: Set<number>,
-  report: (damage: Damage) => void
+  depth: number
 ): VisitedPage | null {
   if (!pages.inRange(number) || depth > MAX_DEPTH || seen.has(number)) {
     const reason = seen.has(number) ? 'page is reached twice' : 'page number out of range';
@@ -68,7 +74,7 @@ function open(
     return null;
   }
   seen.add(number);
-  const bytes = pages.page(number);
+  const bytes = read(number);
   const header = bytes && readPageHeader(bytes, number);
   if (!bytes || !header) {
     report(damageAt(pages, number, bytes ? 'no b-tree page' : 'page is not in the file'));

@@ -31,6 +31,8 @@ export interface LargeRows extends LiveRows {
   leaves(): Uint32Array;
   /** A leaf again; null when it cannot be read any more. */
   leaf(page: number): VisitedPage | null;
+  /** The same, to stand only until the next one is asked for. */
+  passingLeaf(page: number): VisitedPage | null;
   /** Reads all cells of a leaf; false when it has to be read row by row. */
   readLeaf(cells: LeafCells, page: VisitedPage): boolean;
   rowsOf(page: VisitedPage): LiveRow[];
@@ -180,6 +182,10 @@ class RereadRows implements LargeRows {
     return leafAt(this.database, page);
   }
 
+  passingLeaf(page: number): VisitedPage | null {
+    return passingLeafAt(this.database, page);
+  }
+
   readLeaf(cells: LeafCells, page: VisitedPage): boolean {
     return readLeaf(cells, this.database, page);
   }
@@ -302,7 +308,7 @@ export function* readLiveRows(
   let told = 0;
   const canReread = !table.declaration.withoutRowid;
   const cells = new LeafCells();
-  for (const page of database.walk(table)) {
+  for (const page of database.pass(table)) {
     if (!holdsRecords(page.header.kind)) continue;
     if (count - told >= ROWS_A_STEP) yield (told = count);
     if (large && readLeaf(cells, database, page)) {
@@ -325,7 +331,15 @@ export function* readLiveRows(
 
 /** A page as a leaf of a tree; null when it is none. */
 export function leafAt({ pages }: Database, number: number): VisitedPage | null {
-  const bytes = pages.page(number);
+  return asLeaf(number, pages.page(number));
+}
+
+/** The same, to stand only until the next one is asked for. */
+export function passingLeafAt({ pages }: Database, number: number): VisitedPage | null {
+  return asLeaf(number, pages.passing(number));
+}
+
+function asLeaf(number: number, bytes: Uint8Array | null): VisitedPage | null {
   const header = bytes && readPageHeader(bytes, number);
   return header && holdsRecords(header.kind) ? { number, bytes, header } : null;
 }

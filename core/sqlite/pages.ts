@@ -88,6 +88,14 @@ export class PageSet {
     return bytes.length < LEAST_OF_A_PAGE ? null : this.padded(bytes);
   }
 
+  /** The same for those who go over the pages once: the bytes stand only until the next such call. */
+  passing(number: number): Uint8Array | null {
+    const { file, pageSize } = this;
+    if (this.scattered || this.overlay.has(number) || !file.passing) return this.page(number);
+    const bytes = file.passing((number - 1) * pageSize, pageSize);
+    return bytes.length === pageSize ? bytes : this.page(number);
+  }
+
   /** The last page of a cut file: what is missing reads as zeros, and {@link end} says where that begins. */
   private padded(bytes: Uint8Array): Uint8Array {
     const page = new Uint8Array(this.pageSize);

@@ -1,6 +1,6 @@
 import {
-  leafAt,
   LeafCells,
+  passingLeafAt,
   readLeaf,
   RecordCursor,
   type Database,
@@ -17,13 +17,13 @@ export interface PlainPlace {
   length: number;
 }
 
-/** What gives the leaves of a table. */
-export type Leaves = Pick<LargeRows, 'leaf' | 'readLeaf' | 'place'>;
+/** What gives the leaves of a table, each to stand until the next one. */
+export type Leaves = Pick<LargeRows, 'passingLeaf' | 'readLeaf' | 'place'>;
 
 /** The leaves of a database by their page numbers. */
 export function leavesOf(database: Database): Leaves {
   return {
-    leaf: (page) => leafAt(database, page),
+    passingLeaf: (page) => passingLeafAt(database, page),
     readLeaf: (cells, page) => readLeaf(cells, database, page),
     place: (page) => database.pages.place(page)
   };

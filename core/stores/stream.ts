@@ -150,7 +150,7 @@ export class StoreStream {
     number: number,
     start: number | null
   ): Generator<StoreMessage> {
-    const page = large.leaf(number);
+    const page = large.passingLeaf(number);
     if (!page) return;
     if (!rows.open(page)) {
       for (const row of large.rowsOf(page)) yield* this.read(part, part.table.liveRow(row));

@@ -1,4 +1,4 @@
-import type { Findings, JsonFrame, Message } from '../records';
+import type { Findings, JsonChunk, JsonFrame, Message } from '../records';
 import type { FreedMessages, StoreMessage, StoreReading, StoreStream, Wait } from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
 import { Assembly, type StoreFacts } from './assembly';
@@ -28,7 +28,7 @@ export function assembleStore(
 interface StreamStep {
   messages: Message[];
   /** Records that were written as JSON at once, in order. */
-  json: Uint8Array[];
+  json: JsonChunk[];
   /** How many records that are. */
   written: number;
   /** Nothing goes on before that. */

@@ -1,3 +1,4 @@
+import type { Piece } from '../records';
 import type { PlainRows, RecordCursor, StoreThread } from '../stores';
 
 /** What rows with the same values in their telling columns share. */
@@ -16,7 +17,7 @@ export interface Shared {
   thread: StoreThread;
   threadId: string;
   /** What follows the id in each record: conversation, writer and direction. */
-  told: Uint8Array;
+  told: Piece;
 }
 
 /** A context as another thread needs it. */
@@ -26,28 +27,51 @@ export interface PackedContext {
   key: Uint8Array;
   freed: boolean;
   /** Null where such rows cannot be written as they are. */
-  told: Uint8Array | null;
+  told: Piece | null;
   /** Whether its conversation has live lines; asked of freed rows only. */
   linked: boolean;
 }
 
-type Known = Pick<Context, 'key' | 'freed'>;
+type Known = Pick<Context, 'hash' | 'key' | 'freed'>;
 
 /** The contexts of one table's rows, found by the bytes of their telling values. */
 export class Contexts<T extends Known = Context> {
-  private readonly byHash = new Map<number, T[]>();
+  private readonly list: T[] = [];
+  /** Places in the list, by hash and open addressing; -1 for none. */
+  private slots = new Int32Array(64).fill(-1);
 
-  add(hash: number, context: T): void {
-    this.byHash.set(hash, [...(this.byHash.get(hash) ?? []), context]);
+  add(context: T): void {
+    const place = this.list.push(context) - 1;
+    if (this.list.length * 2 > this.slots.length) this.rehash();
+    else this.slots[this.freeSlot(context.hash)] = place;
+  }
+
+  private rehash(): void {
+    this.slots = new Int32Array(this.slots.length * 2).fill(-1);
+    for (const [place, { hash }] of this.list.entries()) this.slots[this.freeSlot(hash)] = place;
+  }
+
+  private freeSlot(hash: number): number {
+    let at = spread(hash) & (this.slots.length - 1);
+    while (this.slots[at]! >= 0) at = (at + 1) & (this.slots.length - 1);
+    return at;
   }
 
   find(rows: PlainRows, cursor: RecordCursor, freed: boolean): T | undefined {
-    const same = this.byHash.get(contextHash(rows, cursor));
-    if (same === undefined) return undefined;
-    for (const context of same)
-      if (context.freed === freed && hasKey(context.key, rows, cursor)) return context;
+    const { list, slots } = this;
+    const hash = contextHash(rows, cursor);
+    const mask = slots.length - 1;
+    for (let at = spread(hash) & mask; slots[at]! >= 0; at = (at + 1) & mask) {
+      const context = list[slots[at]!]!;
+      if (context.hash !== hash || context.freed !== freed) continue;
+      if (hasKey(context.key, rows, cursor)) return context;
+    }
     return undefined;
   }
+}
+
+function spread(hash: number): number {
+  return hash ^ (hash >>> 15);
 }
 
 /** Serial types and bytes of the columns that tell a row's context, one behind the other. */

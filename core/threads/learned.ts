@@ -1,4 +1,4 @@
-import { utf8, type Message } from '../records';
+import { pieceOf, type Message, type Piece } from '../records';
 import type { PlainRows, RecordCursor, StoreThread } from '../stores';
 import {
   contextHash,
@@ -70,7 +70,7 @@ export class Learned {
       ? { thread: message.thread, threadId: record.thread, told: toldBy(record, freed) }
       : null;
     const context = { index: table.list.length, hash, key, freed, shared };
-    table.contexts.add(hash, context);
+    table.contexts.add(context);
     table.list.push(context);
   }
 
@@ -112,9 +112,9 @@ function saysNoMore({ subject, attachments, replyTo, reactions, location }: Mess
 }
 
 /** What follows the id of a record; of a live one, whose id ends in its number, with the closing quote. */
-function toldBy({ thread, sender, direction }: Message, freed: boolean): Uint8Array {
+function toldBy({ thread, sender, direction }: Message, freed: boolean): Piece {
   const quote = freed ? '' : '"';
-  return utf8(
+  return pieceOf(
     `${quote},"thread":${JSON.stringify(thread)},"sender":${JSON.stringify(sender)},"direction":"${direction}","sentAt":`
   );
 }

@@ -45,10 +45,13 @@ export type RowsToWrite = { leaves: Uint32Array } | { freed: PackedRows };
 export interface LinesTask {
   rows: RowsToWrite;
   contexts: PackedContext[];
+  /** Where to write. */
+  room: SharedArrayBuffer;
 }
 
 /** What came of them. */
 export interface LinesFound {
+  /** In the room that was given, or where that was too small in memory of its own. */
   json: Uint8Array;
   /** Rows that were written; NaN for numbers that are lost. */
   rowids: Float64Array;
@@ -91,18 +94,19 @@ export class LineThread {
     this.leafRows = new LeafRows(leaves);
   }
 
-  write({ rows, contexts }: LinesTask): LinesFound {
-    for (const context of contexts) this.contexts.add(context.hash, context);
+  write({ rows, contexts, room }: LinesTask): LinesFound {
+    this.writer.out.begin(room);
+    for (const context of contexts) this.contexts.add(context);
     const left: LeftRow[] = [];
     if ('leaves' in rows) this.writeLeaves(rows.leaves, left);
     else this.writeFreed(rows.freed, left);
-    return { json: this.writer.out.take(), ...this.written.take(), left };
+    return { json: this.writer.out.written(), ...this.written.take(), left };
   }
 
   private writeLeaves(leaves: Uint32Array, left: LeftRow[]): void {
     const { leafRows } = this;
     for (const page of leaves) {
-      const leaf = this.leaves.leaf(page);
+      const leaf = this.leaves.passingLeaf(page);
       if (!leaf || !leafRows.open(leaf)) {
         left.push({ page, start: null, at: this.writer.out.length });
         continue;
@@ -199,5 +203,7 @@ class WrittenRows {
 
 /** Memory that can be handed over instead of being copied. */
 export function linesTransfer({ json, rowids, moments, contexts }: LinesFound): ArrayBuffer[] {
-  return [json, rowids, moments, contexts].map(({ buffer }) => buffer as ArrayBuffer);
+  const own = [json, rowids, moments, contexts].map(({ buffer }) => buffer);
+  // A room is shared, unless it was too small.
+  return own.filter((buffer) => buffer instanceof ArrayBuffer);
 }

@@ -1,4 +1,4 @@
-import { JsonBytes, type JsonFrame } from '../records';
+import { JsonBytes, type JsonFrame, type Piece } from '../records';
 import {
   judgeRow,
   plainTime,
@@ -30,23 +30,23 @@ export class LineWriter {
     cursor: RecordCursor,
     place: PlainPlace,
     sentAt: number | null,
-    told: Uint8Array
+    told: Piece
   ): boolean {
     const { out } = this;
     const before = out.length;
     const pieces = this.pieces.live(rows.name, place.file);
-    out.raw(pieces.begin);
+    out.piece(pieces.begin);
     out.integer(place.rowid);
-    out.raw(told);
+    out.piece(told);
     if (!this.values(rows, cursor, sentAt)) {
       out.length = before;
       return false;
     }
-    out.raw(pieces.state);
+    out.piece(pieces.state);
     out.integer(place.rowid);
-    out.raw(pieces.proof);
+    out.piece(pieces.proof);
     this.place(place);
-    out.raw(pieces.end);
+    out.piece(pieces.end);
     return true;
   }
 
@@ -59,16 +59,16 @@ export class LineWriter {
   ): boolean {
     const { out, pieces } = this;
     const before = out.length;
-    out.raw(pieces.open);
+    out.piece(pieces.open);
     out.string(id);
-    out.raw(told);
+    out.piece(told);
     if (!this.values(rows, cursor, sentAt)) {
       out.length = before;
       return false;
     }
     const around = surroundings(bounds, linked, sentAt);
     const { certainty, reasons } = judgeRow(facts, bounds.columns, around);
-    out.raw(pieces.recovered);
+    out.piece(pieces.recovered);
     out.integer(certainty);
     this.reasons(reasons);
     this.proofs(facts.proofs);
@@ -79,7 +79,7 @@ export class LineWriter {
     const { out, pieces } = this;
     for (let i = 0; i < reasons.length; i++) {
       const reason = reasons[i]!;
-      out.raw(i === 0 ? pieces.reasons : pieces.comma);
+      out.piece(i === 0 ? pieces.reasons : pieces.comma);
       // Those with a number are all different.
       if (reason.startsWith(ROW_NUMBER)) out.string(reason);
       else out.known(reason);
@@ -90,12 +90,12 @@ export class LineWriter {
     const { out, pieces } = this;
     for (let i = 0; i < proofs.length; i++) {
       const proof = proofs[i]!;
-      out.raw(i === 0 ? pieces.proofs : pieces.comma);
-      out.raw(pieces.proofOf(proof.file));
+      out.piece(i === 0 ? pieces.proofs : pieces.comma);
+      out.piece(pieces.proofOf(proof.file));
       this.place(proof);
-      out.raw(pieces.methodOf(proof.method));
+      out.piece(pieces.methodOf(proof.method));
     }
-    out.raw(pieces.rest);
+    out.piece(pieces.rest);
   }
 
   /** Times and text of a record. */
@@ -104,25 +104,25 @@ export class LineWriter {
     out.time(sentAt);
     const deliveredAt = plainTime(rows.deliveredAt, cursor, rows);
     const readAt = plainTime(rows.readAt, cursor, rows);
-    if (deliveredAt === null && readAt === null) out.raw(pieces.timeless);
+    if (deliveredAt === null && readAt === null) out.piece(pieces.timeless);
     else {
-      out.raw(pieces.deliveredAt);
+      out.piece(pieces.deliveredAt);
       out.time(deliveredAt);
-      out.raw(pieces.readAt);
+      out.piece(pieces.readAt);
       out.time(readAt);
-      out.raw(pieces.body);
+      out.piece(pieces.body);
     }
-    const { starts, bytes } = cursor;
-    return out.text(bytes, starts[rows.body]!, starts[rows.body + 1]!, rows.encoding);
+    const { starts } = cursor;
+    return out.text(cursor, starts[rows.body]!, starts[rows.body + 1]!, rows.encoding);
   }
 
   /** Where on a page a record lies. */
   private place({ page, offset, length }: Pick<PlainPlace, 'page' | 'offset' | 'length'>): void {
     const { out, pieces } = this;
     out.integer(page);
-    out.raw(pieces.offset);
+    out.piece(pieces.offset);
     out.integer(offset);
-    out.raw(pieces.length);
+    out.piece(pieces.length);
     out.integer(length);
   }
 }
@@ -132,7 +132,7 @@ interface FreedLine {
   id: string;
   sentAt: number | null;
   /** Conversation, writer and direction. */
-  told: Uint8Array;
+  told: Piece;
   bounds: LiveBounds;
   linked: boolean;
 }

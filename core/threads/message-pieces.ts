@@ -1,45 +1,45 @@
-import { utf8, type JsonFrame } from '../records';
+import { pieceOf, type JsonFrame, type Piece } from '../records';
 import { liveMethod, LIVE_ROW, ofTable, type StoreProof } from '../stores';
 
 /** What stands around the values of a live row's record, for one table and one file. */
 interface LivePieces {
-  begin: Uint8Array;
-  state: Uint8Array;
-  proof: Uint8Array;
-  end: Uint8Array;
+  begin: Piece;
+  state: Piece;
+  proof: Piece;
+  end: Piece;
 }
 
 const NOTHING_MORE = '"attachments":[],"replyTo":null,"reactions":[],"location":null}';
 
 /** The unchanging parts of a message record, in the order of `messageJson`, as bytes. */
 export class MessagePieces {
-  readonly deliveredAt = utf8(',"deliveredAt":');
-  readonly readAt = utf8(',"readAt":');
-  readonly body = utf8(',"body":');
-  readonly offset = utf8(',"offset":');
-  readonly length = utf8(',"length":');
-  readonly recovered = utf8(
+  readonly deliveredAt = pieceOf(',"deliveredAt":');
+  readonly readAt = pieceOf(',"readAt":');
+  readonly body = pieceOf(',"body":');
+  readonly offset = pieceOf(',"offset":');
+  readonly length = pieceOf(',"length":');
+  readonly recovered = pieceOf(
     ',"subject":null,"state":"recovered","purgeAt":null,"replaces":null,"certainty":'
   );
-  readonly reasons = utf8(',"reasons":[');
-  readonly proofs = utf8('],"proofs":[');
+  readonly reasons = pieceOf(',"reasons":[');
+  readonly proofs = pieceOf('],"proofs":[');
   /** Neither delivered nor read, up to the text. */
-  readonly timeless = utf8(',"deliveredAt":null,"readAt":null,"body":');
-  readonly comma = utf8(',');
+  readonly timeless = pieceOf(',"deliveredAt":null,"readAt":null,"body":');
+  readonly comma = pieceOf(',');
   /** Begins a record up to its id. */
-  readonly open: Uint8Array;
-  readonly rest: Uint8Array;
+  readonly open: Piece;
+  readonly rest: Piece;
   private readonly lives = new Map<string, LivePieces>();
-  private readonly places = new Map<string, Uint8Array>();
-  private readonly methods = new Map<string, Uint8Array>();
+  private readonly places = new Map<string, Piece>();
+  private readonly methods = new Map<string, Piece>();
 
   constructor(
     private readonly frame: JsonFrame,
     private readonly store: string,
     private readonly source: string
   ) {
-    this.open = utf8(`${frame.before}"id":`);
-    this.rest = utf8(`],${NOTHING_MORE}${frame.after}`);
+    this.open = pieceOf(`${frame.before}"id":`);
+    this.rest = pieceOf(`],${NOTHING_MORE}${frame.after}`);
   }
 
   live(table: string, file: string): LivePieces {
@@ -56,10 +56,10 @@ export class MessagePieces {
       `"reasons":["${LIVE_ROW} `;
     const end = `,"method":"${liveMethod(file)}"}],${NOTHING_MORE}${this.frame.after}`;
     return {
-      begin: utf8(`${this.frame.before}"id":"${id}`),
-      state: utf8(state),
-      proof: utf8(` ${inner(ofTable(table))}"],"proofs":[${this.place(file)}`),
-      end: utf8(end)
+      begin: pieceOf(`${this.frame.before}"id":"${id}`),
+      state: pieceOf(state),
+      proof: pieceOf(` ${inner(ofTable(table))}"],"proofs":[${this.place(file)}`),
+      end: pieceOf(end)
     };
   }
 
@@ -67,15 +67,15 @@ export class MessagePieces {
     return `{"source":${JSON.stringify(this.source)},"path":${JSON.stringify(file)},"page":`;
   }
 
-  proofOf(file: string): Uint8Array {
+  proofOf(file: string): Piece {
     let known = this.places.get(file);
-    if (!known) this.places.set(file, (known = utf8(this.place(file))));
+    if (!known) this.places.set(file, (known = pieceOf(this.place(file))));
     return known;
   }
 
-  methodOf(method: StoreProof['method']): Uint8Array {
+  methodOf(method: StoreProof['method']): Piece {
     let known = this.methods.get(method);
-    if (!known) this.methods.set(method, (known = utf8(`,"method":"${method}"}`)));
+    if (!known) this.methods.set(method, (known = pieceOf(`,"method":"${method}"}`)));
     return known;
   }
 }

@@ -1,4 +1,4 @@
-import { messageJson, utf8, type JsonFrame, type Message } from '../records';
+import { messageJson, utf8, type JsonChunk, type JsonFrame, type Message } from '../records';
 import {
   packPlain,
   placeKey,
@@ -20,14 +20,15 @@ import type { LineHelper, LinesCrew } from './line-crew';
 import type { LinesFound, RowsToWrite } from './line-thread';
 import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment } from './ordinary';
+import { Rooms } from './rooms';
 import { Stretches } from './stretches';
 
 /** Bytes after which what was written should leave. */
 const FULL = 1 << 20;
 /** Less than this is copied rather than kept as a piece of its own. */
 const SMALL = 1 << 14;
-/** Leaves of one stretch: some 25 ms of work, so that handing it over costs little. */
-const LEAVES = 512;
+/** Leaves of one stretch: some 10 ms of work, so that handing it over costs little. */
+const LEAVES = 256;
 /** Freed rows of one stretch. */
 const FREED = 4096;
 /** Stretches that may wait for their turn. */
@@ -44,8 +45,11 @@ export class PlainLines implements PlainSink {
   private readonly writer: LineWriter;
   private readonly learned = new Learned();
   /** What was written before what stands in the writer. */
-  private chunks: Uint8Array[] = [];
+  private chunks: JsonChunk[] = [];
   private chunked = 0;
+  private readonly rooms = new Rooms();
+  /** Where this thread writes. */
+  private room = this.rooms.take();
   private written = 0;
 
   constructor(
@@ -56,6 +60,7 @@ export class PlainLines implements PlainSink {
   ) {
     const { id, source } = assembly.facts;
     this.writer = new LineWriter(frame, id, source);
+    this.writer.out.begin(this.room);
   }
 
   get isFull(): boolean {
@@ -63,7 +68,7 @@ export class PlainLines implements PlainSink {
   }
 
   /** What was written since the last call, in order. */
-  take(): { json: Uint8Array[]; written: number } {
+  take(): { json: JsonChunk[]; written: number } {
     this.endChunk();
     const { written, chunks: json } = this;
     this.written = this.chunked = 0;
@@ -72,12 +77,24 @@ export class PlainLines implements PlainSink {
   }
 
   private endChunk(): void {
-    if (this.writer.out.length > 0) this.push(this.writer.out.take());
+    const { out } = this.writer;
+    if (out.length === 0) return;
+    if (out.length < SMALL) {
+      this.push(out.written().slice());
+      return out.begin(this.room);
+    }
+    const { room } = this;
+    this.room = this.rooms.take();
+    this.push(out.take(this.room), room);
   }
 
-  private push(chunk: Uint8Array): void {
-    this.chunks.push(chunk);
-    this.chunked += chunk.length;
+  /** `room` is free once that was stored. */
+  private push(bytes: Uint8Array, room: SharedArrayBuffer | null = null): void {
+    const stored = (): void => {
+      if (room) this.rooms.give(room);
+    };
+    this.chunks.push({ bytes, stored });
+    this.chunked += bytes.length;
   }
 
   /** Writes a message that was made in full. */
@@ -202,7 +219,7 @@ export class PlainLines implements PlainSink {
       return (at: number): Promise<LinesFound> => {
         const contexts = this.learned.packed(rows, told, isLinked);
         told += contexts.length;
-        return helper.write({ rows: take(at), contexts });
+        return helper.write({ rows: take(at), contexts, room: this.rooms.take() });
       };
     });
     return new Stretches(count, doers, WINDOW);
@@ -228,6 +245,8 @@ export class PlainLines implements PlainSink {
       yield row;
     }
     this.piece(json.subarray(from));
+    // What leaves is stored in order: behind this nothing of it is needed.
+    if (json.buffer instanceof SharedArrayBuffer) this.push(NOTHING, json.buffer);
   }
 
   private piece(json: Uint8Array): void {
@@ -236,3 +255,5 @@ export class PlainLines implements PlainSink {
     this.push(json);
   }
 }
+
+const NOTHING = new Uint8Array(0);

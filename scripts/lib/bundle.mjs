@@ -32,6 +32,8 @@ export async function bundled(command) {
   await build({
     root,
     configFile: false,
+    // The project's own builds on one that the application's build makes, and that may not be there yet.
+    tsconfig: 'core/tsconfig.json',
     logLevel: 'error',
     build: {
       ssr: true,

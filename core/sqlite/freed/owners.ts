@@ -114,7 +114,7 @@ function* mapTree(
   const report = (): void => undefined;
   const leaf = new LeafCells();
   const use: PageUse = { role: 'tree', owner, slack: pages.usable };
-  for (const page of walkTree(pages, root, report)) {
+  for (const page of walkTree(pages, root, report, (number) => pages.passing(number))) {
     if (++done % PAGES_A_STEP === 0) yield;
     uses.set(page.number, use);
     if (!holdsRecords(page.header.kind)) continue;

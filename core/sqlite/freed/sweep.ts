@@ -125,7 +125,7 @@ function* readImage(
 ): Generator<{ reading: Candidate; page: Uint8Array; area: SearchArea }> {
   const { pageSize } = database.pages;
   const current = image.origin === 'current';
-  const page = current ? database.pages.page(image.number) : wholePage(image, pageSize);
+  const page = current ? database.pages.passing(image.number) : wholePage(image, pageSize);
   if (!page) return;
   const use = uses.get(image.number);
   const area = current
