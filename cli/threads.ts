@@ -1,9 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { AskedHelper, HostPool, type HelperTold } from '../core/pass';
-
-/** What a thread is started for. */
-export type ThreadJob = { job: 'hash'; path: string } | { job: 'help' };
+// Not from its index: every thread would load all formats.
+import { AskedHelper, HostPool, type HelperTold } from '../core/pass/asked';
 
 /** How a file is opened again in another thread. */
 export interface DiskHandle {
@@ -11,15 +9,15 @@ export interface DiskHandle {
   name: string;
 }
 
-function start(job: ThreadJob): Worker {
-  // In the bundle each entry is a file of its own.
-  const file = import.meta.url.endsWith('.ts') ? './thread-main.ts' : './thread-main.js';
-  return new Worker(new URL(file, import.meta.url), { workerData: job });
+/** Starts a thread; in the bundle each entry is a file of its own. */
+function start(entry: 'hash-thread' | 'help-thread', workerData?: string): Worker {
+  const ending = import.meta.url.endsWith('.ts') ? 'ts' : 'js';
+  return new Worker(new URL(`./${entry}.${ending}`, import.meta.url), { workerData });
 }
 
 /** SHA-256 of a file, worked out in a thread of its own. @throws when the file cannot be read. */
 export function hashBeside(path: string): Promise<string> {
-  const worker = start({ job: 'hash', path });
+  const worker = start('hash-thread', path);
   return new Promise((resolve, reject) => {
     worker.once('message', resolve);
     worker.once('error', reject);
@@ -32,7 +30,7 @@ export function hashBeside(path: string): Promise<string> {
 /** A thread below this one. */
 class ThreadHelper extends AskedHelper<Worker> {
   protected started(): Worker {
-    const worker = start({ job: 'help' });
+    const worker = start('help-thread');
     worker.on('message', (told: HelperTold) => this.take(told));
     worker.on('error', (error) => this.die(error));
     worker.on('exit', (code) => this.die(new Error(`a helping thread ended with ${code}`)));

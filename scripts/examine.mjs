@@ -1,19 +1,11 @@
 // Runs the headless command, installing what is missing first.
-import { spawnSync } from 'node:child_process';
+import { pathToFileURL } from 'node:url';
 import { bundled } from './lib/bundle.mjs';
 import { ensureInstalled } from './lib/install.mjs';
 
-// Records are made and dropped by the million: a larger nursery keeps them from being moved.
-const SPACE = ['--max-semi-space-size=16'];
-
 ensureInstalled({ quiet: true });
+const command = await bundled('examine');
 // Paths are those of the caller's folder, wherever that is.
-const run = spawnSync(
-  process.execPath,
-  [...SPACE, await bundled('examine'), ...process.argv.slice(2)],
-  {
-    stdio: 'inherit',
-    cwd: process.env.INIT_CWD ?? process.cwd()
-  }
-);
-process.exitCode = run.status ?? 1;
+if (process.env.INIT_CWD) process.chdir(process.env.INIT_CWD);
+// In this process: starting another one would take longer than many an examination.
+await import(pathToFileURL(command).href);

@@ -10,3 +10,4 @@ export { decodeStrict, decodeText, isPlausibleText } from './text';
 export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';
 export { hashAscii, hashText, NumberIndex } from './number-index';
+export { isShared, sharableRoom } from './shared';

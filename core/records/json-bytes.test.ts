@@ -23,6 +23,11 @@ test('numbers, times and texts are written as JSON writes them', () => {
         written((out) => out.integer(number)),
         JSON.stringify(number)
       );
+      const size = Math.abs(number);
+      assert.equal(
+        written((out) => out.hex(size)),
+        size.toString(16)
+      );
       assert.equal(
         written((out) => out.string(text)),
         JSON.stringify(text.toWellFormed())

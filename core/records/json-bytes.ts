@@ -18,6 +18,12 @@ const LAST_PLAIN = 253_402_300_799_999;
 /** Control codes with a short escape, by their letter; others are written as \u00xx (RFC 8259, section 7). */
 const SHORT_ESCAPES: Record<number, string> = { 8: 'b', 9: 't', 10: 'n', 12: 'f', 13: 'r' };
 
+const encoder = new TextEncoder();
+
+export function utf8(text: string): Uint8Array {
+  return encoder.encode(text);
+}
+
 /** What stands around each record of a list: `before` up to its first field, the opening brace included. */
 export interface JsonFrame {
   before: string;
@@ -56,6 +62,8 @@ export function pieceOf(text: string): Piece {
   };
 }
 
+const NOTHING = pieceOf('');
+
 /** Writes JSON in UTF-8 piece by piece, without making strings of what lies there as bytes. */
 export class JsonBytes {
   private bytes: Uint8Array;
@@ -63,6 +71,8 @@ export class JsonBytes {
   length = 0;
   private readonly strings = new Map<string, Piece>();
   private readonly dates = new Map<number, Piece>();
+  private lastDay = NaN;
+  private lastDate: Piece = NOTHING;
 
   /** @param room memory to begin with. */
   constructor(room: ArrayBufferLike = new ArrayBuffer(FIRST_ROOM)) {
@@ -123,6 +133,18 @@ export class JsonBytes {
     this.digits(value, size);
   }
 
+  /** A whole number in base 16, as `toString(16)` gives it. */
+  hex(value: number): void {
+    if (value > 0x7fff_ffff || value < 0) return this.ascii(value.toString(16));
+    this.reserve(LONGEST);
+    let size = 1;
+    while (size < 8 && value >>> (4 * size) > 0) size++;
+    for (let i = size - 1; i >= 0; i--) {
+      const digit = (value >>> (4 * i)) & 15;
+      this.bytes[this.length++] = digit < 10 ? 0x30 + digit : 0x57 + digit;
+    }
+  }
+
   private digits(value: number, size: number): void {
     const { bytes } = this;
     let at = this.length + size;
@@ -168,6 +190,13 @@ export class JsonBytes {
 
   /** The opening quote and the date up to the T. */
   private date(day: number): Piece {
+    // Rows that follow each other are mostly of one day.
+    if (day === this.lastDay) return this.lastDate;
+    this.lastDay = day;
+    return (this.lastDate = this.dateOf(day));
+  }
+
+  private dateOf(day: number): Piece {
     let known = this.dates.get(day);
     if (!known) {
       known = pieceOf(`"${isoTime(day * DAY)!.slice(0, 11)}`);
@@ -328,10 +357,4 @@ function sequenceSize(b: Uint8Array, at: number, end: number): number {
   if (second < least || second > most) return 0;
   for (let i = 2; i < size; i++) if ((b[at + i]! & 0xc0) !== 0x80) return 0;
   return size;
-}
-
-const encoder = new TextEncoder();
-
-export function utf8(text: string): Uint8Array {
-  return encoder.encode(text);
 }

@@ -1,24 +1,18 @@
-let words = new Uint32Array(1 << 14);
-let room = new Uint8Array(words.buffer);
-
 /**
  * A 53-bit hash of record bytes for telling copies of one row from each
- * other. Not cryptographic: it only picks candidates within one table. Every
- * row of a store goes through it, so it takes four bytes at a time.
+ * other. Not cryptographic: it only picks candidates within one table.
  */
-export function hashBytes(bytes: Uint8Array): number {
-  const { length } = bytes;
-  if (length + 4 > room.length) {
-    words = new Uint32Array((length >> 2) * 2 + 2);
-    room = new Uint8Array(words.buffer);
-  }
-  room.set(bytes);
-  room.fill(0, length, length + 3);
-  const count = (length + 3) >> 2;
-  let a = 0x9e3779b1 ^ length;
+export function hashBytes({ buffer, byteOffset, byteLength }: Uint8Array): number {
+  return hashRange(new DataView(buffer, byteOffset, byteLength), 0, byteLength);
+}
+
+/** The same for a part of what a view shows. Every row of a store goes through it, so it takes four bytes at a time. */
+export function hashRange(view: DataView, from: number, to: number): number {
+  let a = 0x9e3779b1 ^ (to - from);
   let b = 0x85ebca6b;
-  for (let i = 0; i < count; i++) {
-    const word = words[i]!;
+  const whole = to - ((to - from) & 3);
+  for (let at = from; at < to; at += 4) {
+    const word = at < whole ? view.getUint32(at, true) : rest(view, at, to);
     a = Math.imul(a ^ word, 0x2c1b3c6d);
     a ^= a >>> 15;
     b = Math.imul(b + word, 0xc2b2ae35) ^ (b >>> 13);
@@ -26,4 +20,11 @@ export function hashBytes(bytes: Uint8Array): number {
   a = Math.imul(a ^ (a >>> 15), 0x2c1b3c6d);
   b = Math.imul(b ^ (b >>> 16), 0x297a2d39);
   return ((b >>> 0) & 0x1fffff) * 0x1_0000_0000 + ((a ^ (b >>> 7)) >>> 0);
+}
+
+/** The last one to three bytes, as a word that is filled up with zeros. */
+function rest(view: DataView, from: number, to: number): number {
+  let word = 0;
+  for (let at = to - 1; at >= from; at--) word = word * 256 + view.getUint8(at);
+  return word;
 }

@@ -1,7 +1,7 @@
 import { NumberIndex, type TextEncoding } from '../bytes';
 import { cellsOf, holdsRecords, type VisitedPage } from './btree';
 import type { Database, LiveRow } from './database';
-import { hashBytes } from './hash';
+import { hashBytes, hashRange } from './hash';
 import { LeafCells } from './leaf-cells';
 import { readCell, readPageHeader, TABLE_LEAF, type Cell } from './page';
 import { RecordCursor } from './record-cursor';
@@ -360,6 +360,8 @@ function addPlaces(
 ): void {
   const { offset } = database.pages.place(page.number);
   const { rowid, start, payloadStart, local, overflow } = cells;
+  const { buffer, byteOffset, byteLength } = page.bytes;
+  const view = new DataView(buffer, byteOffset, byteLength);
   for (let i = 0; i < cells.count; i++) {
     const at = start[i]!;
     const isSampled = rows.samples;
@@ -370,7 +372,7 @@ function addPlaces(
       continue;
     }
     const from = payloadStart[i]!;
-    const hash = hashBytes(page.bytes.subarray(from, from + local[i]!));
+    const hash = hashRange(view, from, from + local[i]!);
     rows.add(rowid[i]!, hash, page.number, offset + at);
   }
 }

@@ -55,9 +55,7 @@ export function judgeRow(
   columns: number,
   { isLinked, isInTime }: Surroundings = NOTHING_KNOWN
 ): Judgement {
-  const link = isLinked ? LINKED : 0;
-  const time = isInTime === null ? 0 : isInTime ? IN_TIME : OUT_OF_TIME;
-  const doubt = 0.5 * 2 ** (-(row.score + link + time) / HALVES);
+  const certainty = certaintyOf(row.score, { isLinked, isInTime });
   const reasons = [
     row.lost.length > 0
       ? `header and ${columns - row.lost.length} of ${columns} columns agree with table ${row.table}`
@@ -75,8 +73,15 @@ export function judgeRow(
         : 'its time lies outside those of live rows'
     );
   if (row.cut) reasons.push(`${row.cut.bytes} bytes at the end are lost`);
-  const certainty = Math.max(1, Math.min(99, Math.round(100 * (1 - doubt))));
   return { certainty: row.cut ? Math.min(certainty, MOST_CUT) : certainty, reasons };
+}
+
+/** The certainty of a row that is not cut, by its evidence in bits and by what stands around it. */
+export function certaintyOf(score: number, { isLinked, isInTime }: Surroundings): number {
+  const link = isLinked ? LINKED : 0;
+  const time = isInTime === null ? 0 : isInTime ? IN_TIME : OUT_OF_TIME;
+  const doubt = 0.5 * 2 ** (-(score + link + time) / HALVES);
+  return Math.max(1, Math.min(99, Math.round(100 * (1 - doubt))));
 }
 
 const NOTHING_KNOWN: Surroundings = { isLinked: null, isInTime: null };

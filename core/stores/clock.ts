@@ -3,7 +3,8 @@ import type { Clock } from './profile';
 
 const EPOCH_2001 = 978_307_200_000;
 
-interface ClockFacts {
+/** How a clock counts. */
+export interface ClockFacts {
   /** Milliseconds per unit. */
   unit: number;
   /** Milliseconds from 1970 to the clock's zero. */
@@ -27,6 +28,16 @@ const CLOCKS: Record<CountingClock, ClockFacts> = {
   'ticks-1': { unit: 1e-4, epoch: EPOCH_YEAR_1 }
 };
 
+/** How a clock counts; null for one that keeps texts. */
+export function factsOf(clock: Clock): ClockFacts | null {
+  return clock === 'iso' ? null : CLOCKS[clock];
+}
+
+/** The moment that a whole number other than zero tells, in milliseconds since 1970. */
+export function counted(value: number, { unit, epoch }: ClockFacts): number {
+  return (unit < 1 ? Math.floor(value / Math.round(1 / unit)) : Math.round(value * unit)) + epoch;
+}
+
 /** A stored time in milliseconds since 1970; null when it is absent, zero or no time. */
 export function toMilliseconds(value: SqlValue | undefined, clock: Clock): number | null {
   if (clock === 'iso') return typeof value === 'string' ? isoMilliseconds(value) : null;
@@ -34,6 +45,7 @@ export function toMilliseconds(value: SqlValue | undefined, clock: Clock): numbe
   if (typeof value !== 'number' && typeof value !== 'bigint') return null;
   const { unit, epoch } = CLOCKS[clock];
   if (value === 0 || value === 0n || !Number.isFinite(Number(value))) return null;
+  if (typeof value === 'number') return counted(value, { unit, epoch });
   const elapsed = unit < 1 ? divide(value, Math.round(1 / unit)) : Math.round(Number(value) * unit);
   return elapsed + epoch;
 }
@@ -65,8 +77,7 @@ export function isoMilliseconds(text: string): number | null {
 }
 
 /** Rounds down; integers past 2^53 are divided exactly, for a nearest double can lie in the millisecond before. */
-function divide(value: number | bigint, by: number): number {
-  if (typeof value === 'number') return Math.floor(value / by);
+function divide(value: bigint, by: number): number {
   return Number(BigInt.asIntN(64, value) / BigInt(by));
 }
 

@@ -121,17 +121,19 @@ export class FreedStream implements FreedMessages {
   ): Generator<SharedFreedStep> {
     const { freedAsBytes, schema } = table;
     if (!plain || !freedAsBytes) return yield { type: 'own', indexes };
-    const single = indexes.filter((index) => freedAsBytes.isSingle(index - first));
+    const isSingle = Uint8Array.from(indexes, (index) => +freedAsBytes.isSingle(index - first));
+    const single = indexes.filter((_, i) => isSingle[i] === 1);
     const freedPart: FreedPart = {
       rows: plain,
       schema,
       reactedTo: this.store.reactedTo(),
-      pick: (picked) => freedAsBytes.pick(picked.map((index) => index - first)),
+      packed: () => freedAsBytes.whole.packed(),
+      placesOf: (some) => freedAsBytes.placesOf(some.map((index) => index - first)),
       factsAt: (index) => freedAsBytes.factsAt(index - first),
       ...this.judgedBy(reader)
     };
     yield* sink.sharedFreed(freedPart, single);
-    const rest = indexes.filter((index) => !freedAsBytes.isSingle(index - first));
+    const rest = indexes.filter((_, i) => isSingle[i] === 0);
     yield { type: 'own', indexes: rest };
   }
 

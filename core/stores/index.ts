@@ -29,8 +29,8 @@ export type {
   SharedStep,
   Wait
 } from './sink';
-export { judgeRow, ROW_NUMBER, surroundings } from './certainty';
-export type { LiveBounds } from './certainty';
+export { certaintyOf, judgeRow, ROW_NUMBER, surroundings } from './certainty';
+export type { LiveBounds, Surroundings } from './certainty';
 export { RecordCursor, WholeRows } from '../sqlite';
 export type { FreedFacts, PackedRows, TableSchema } from '../sqlite';
 export { liveMethod, LIVE_ROW, ofTable, placeKey } from './row';

@@ -1,6 +1,6 @@
 import { hashAscii, hashText, type NumberIndex, type TextEncoding } from '../bytes';
 import type { RecordCursor, TableSchema } from '../sqlite';
-import { toMilliseconds } from './clock';
+import { counted, factsOf, toMilliseconds, type ClockFacts } from './clock';
 import { ColumnIndex } from './column-index';
 import type { Clock, Expression, Lookup, MessageMapping, RowTest, TimeField } from './profile';
 import { askedColumns } from './row';
@@ -10,6 +10,7 @@ import type { TableSet, TableView } from './tables';
 export interface PlainTime {
   at: number;
   clock: Clock;
+  facts: ClockFacts | null;
 }
 
 /** Rows of another table that would belong to a message. */
@@ -182,7 +183,9 @@ class PlainBuilder {
     if (!('column' in field.value)) throw new NotPlain();
     const at = this.storedAt(field.value.column);
     if (at < 0 && this.isNumber(field.value.column)) throw new NotPlain();
-    return at < 0 ? null : { at, clock: this.clockOf(field) };
+    if (at < 0) return null;
+    const clock = this.clockOf(field);
+    return { at, clock, facts: factsOf(clock) };
   }
 
   /** Place of a column in the stored record, or -1. */
@@ -223,8 +226,14 @@ export function plainTime(
   cursor: RecordCursor,
   rows: PlainRows
 ): number | null {
-  if (time === null || cursor.types[time.at] === 0) return null;
-  return toMilliseconds(cursor.value(time.at, rows.encoding), time.clock);
+  if (time === null) return null;
+  const type = cursor.types[time.at]!;
+  if (type === 0) return null;
+  const value = cursor.value(time.at, rows.encoding);
+  // Nearly all are whole numbers, which need no look at what else they could be.
+  if (type < 7 && typeof value === 'number' && value !== 0 && time.facts !== null)
+    return counted(value, time.facts);
+  return toMilliseconds(value, time.clock);
 }
 
 /**

@@ -48,7 +48,9 @@ export interface FreedPart extends Judged {
   schema: TableSchema;
   /** Hashes of the names of messages that are reacted to. */
   reactedTo: Float64Array;
-  pick(indexes: Uint32Array): PackedRows;
+  /** All complete rows, and the places of some among them. */
+  packed(): PackedRows;
+  placesOf(indexes: Uint32Array): Uint32Array;
   factsAt(index: number): FreedFacts;
 }
 

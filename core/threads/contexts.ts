@@ -14,6 +14,8 @@ export interface Context {
 }
 
 export interface Shared {
+  /** That of its context. */
+  index: number;
   thread: StoreThread;
   threadId: string;
   /** What follows the id in each record: conversation, writer and direction. */

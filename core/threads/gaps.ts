@@ -1,7 +1,7 @@
 import type { Gap, Message } from '../records';
 import type { NumberedTable } from '../stores';
+import { orderOf, type NumberOrder, type Run } from './order';
 import type { PlacedMessage, PlacedMessages } from './placed';
-import { merged, sorted } from './sorted';
 
 /**
  * Row numbers are given one after the other where people write messages;
@@ -10,12 +10,6 @@ import { merged, sorted } from './sorted';
 const LEAST_DENSITY = 0.02;
 const LONGEST_RUN = 1_000_000;
 
-interface Run {
-  /** First and last missing number. */
-  from: number;
-  to: number;
-}
-
 /**
  * Messages known to have existed and not found: numbers that a table skips
  * and its sequence counts. What was recovered closes a gap: by its number, or
@@ -23,34 +17,25 @@ interface Run {
  */
 export function numberGaps(store: string, table: NumberedTable, placed: PlacedMessages): Gap[] {
   const own = placed.of(table.name);
-  const rowids = sorted(own.rowids.values);
-  const taken = merged(sorted(table.numbers), rowids);
-  const runs = missingRuns(taken, table.last);
+  const runs = missingRuns(orderOf([table.numbers, own.rowids.values]), table.last);
   if (runs.length === 0) return [];
   const nameless = Moments.of(own.nameless);
+  const found = orderOf([own.rowids.values]);
+  const named = (rowid: number | null): PlacedMessage | null =>
+    rowid === null ? null : own.named(rowid, store, table.name);
   return runs.flatMap((run) => {
-    const next = firstPast(rowids, run.to);
-    const near = (at: number): PlacedMessage | null =>
-      at >= 0 && at < rowids.length ? own.named(rowids[at]!, store, table.name) : null;
-    return gapOf(store, table.name, run, near(next - 1), near(next), nameless) ?? [];
+    const [after, before] = [found.below(run.from), found.above(run.to)];
+    return gapOf(store, table.name, run, named(after), named(before), nameless) ?? [];
   });
 }
 
-/** Runs of numbers that a sorted list lacks. */
-function missingRuns(numbers: Float64Array, last: number | null): Run[] {
-  const first = numbers.find((n) => n > 0) ?? 1;
-  const most = Math.max(last ?? 0, numbers.at(-1) ?? 0);
+/** Runs of numbers that are not among those that are there. */
+function missingRuns(numbers: NumberOrder, last: number | null): Run[] {
+  const most = Math.max(last ?? 0, numbers.last);
+  if (numbers.count < most * LEAST_DENSITY && last === null) return [];
   // Where the table does not count, only what lies between two of its rows is known to have been there.
-  let before = last === null ? first - 1 : 0;
-  if (numbers.length < most * LEAST_DENSITY && last === null) return [];
-  const runs: Run[] = [];
-  const upTo = (number: number): void => {
-    if (number > before + 1) runs.push({ from: before + 1, to: number - 1 });
-    before = Math.max(before, number);
-  };
-  for (const number of numbers) upTo(number);
-  upTo(most + 1);
-  return runs.filter(({ from, to }) => to - from < LONGEST_RUN);
+  const before = last === null ? (numbers.first || 1) - 1 : 0;
+  return numbers.missing(before, most).filter(({ from, to }) => to - from < LONGEST_RUN);
 }
 
 function gapOf(
@@ -79,18 +64,6 @@ function gapOf(
     to: bounds ? bounds[1]! : times[1]!,
     reason: `${numbers} of table ${table} ${from === to ? 'is' : 'are'} missing`
   };
-}
-
-/** Index of the first of sorted numbers that is past `number`. */
-function firstPast(rowids: Float64Array, number: number): number {
-  let low = 0;
-  let high = rowids.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (rowids[middle]! <= number) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 /** Moments in order, each to be taken once. */

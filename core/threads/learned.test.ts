@@ -15,7 +15,7 @@ const ROWS: PlainRows = {
   encoding: 'utf-8',
   stored: 3,
   body: 2,
-  sentAt: { at: 0, clock: 'milliseconds-1970' },
+  sentAt: { at: 0, clock: 'milliseconds-1970', facts: null },
   deliveredAt: null,
   readAt: null,
   unique: -1,

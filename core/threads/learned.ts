@@ -65,11 +65,12 @@ export class Learned {
     this.waiting = null;
     this.count++;
     const { table, hash, key, freed } = waiting;
+    const index = table.list.length;
     const isOrdinary = message.state === (freed ? 'recovered' : 'live') && saysNoMore(record);
     const shared = isOrdinary
-      ? { thread: message.thread, threadId: record.thread, told: toldBy(record, freed) }
+      ? { index, thread: message.thread, threadId: record.thread, told: toldBy(record, freed) }
       : null;
-    const context = { index: table.list.length, hash, key, freed, shared };
+    const context = { index, hash, key, freed, shared };
     table.contexts.add(context);
     table.list.push(context);
   }

@@ -4,7 +4,6 @@ import {
   isNamed,
   isPlain,
   LeafRows,
-  placeKey,
   plainUnique,
   RecordCursor,
   unpackPlain,
@@ -22,6 +21,8 @@ import { Contexts, type PackedContext } from './contexts';
 import { FreedIndexes, type FreedColumns } from './freed-indexes';
 import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment, type Asked } from './ordinary';
+import type { WrittenColumns } from './placed';
+import { WrittenRows } from './written-rows';
 
 /** Everything that another thread needs to know before it can write rows of a table. */
 export interface LinesPlan {
@@ -35,11 +36,17 @@ export interface LinesPlan {
   /** Freed messages that live ones may be copies of; null where freed rows are written. */
   known: FreedColumns | null;
   /** What freed rows are read by; null where live rows are written. */
-  freed: { schema: TableSchema; bounds: LiveBounds } | null;
+  freed: FreedPlan | null;
 }
 
-/** Rows of live leaves, or freed ones. */
-export type RowsToWrite = { leaves: Uint32Array } | { freed: PackedRows };
+export interface FreedPlan {
+  schema: TableSchema;
+  bounds: LiveBounds;
+  rows: PackedRows;
+}
+
+/** Rows of live leaves, or freed ones by their places. */
+export type RowsToWrite = { leaves: Uint32Array } | { freed: Uint32Array };
 
 /** Rows to be written, and the contexts that were learned since the last ones. */
 export interface LinesTask {
@@ -49,16 +56,10 @@ export interface LinesTask {
   room: SharedArrayBuffer;
 }
 
-/** What came of them. */
-export interface LinesFound {
+/** What came of them: the rows that were written, and those that were left. */
+export interface LinesFound extends WrittenColumns {
   /** In the room that was given, or where that was too small in memory of its own. */
   json: Uint8Array;
-  /** Rows that were written; NaN for numbers that are lost. */
-  rowids: Float64Array;
-  /** When each was sent; NaN where that is unknown. */
-  moments: Float64Array;
-  /** Index of each one's context. */
-  contexts: Uint32Array;
   left: LeftRow[];
 }
 
@@ -80,6 +81,8 @@ export class LineThread {
   private readonly reactedTo: NumberIndex | null;
   private readonly contexts = new Contexts<PackedContext>();
   private readonly leafRows: LeafRows;
+  /** The freed rows; null where live ones are written. */
+  private readonly whole: WholeRows | null;
   private readonly cursor = new RecordCursor();
   private readonly written = new WrittenRows();
 
@@ -92,6 +95,13 @@ export class LineThread {
     this.known = plan.known && new FreedIndexes(plan.known);
     this.reactedTo = plan.reactedTo.length > 0 ? new NumberIndex(plan.reactedTo) : null;
     this.leafRows = new LeafRows(leaves);
+    this.whole = plan.freed && this.unpacked(plan.freed);
+  }
+
+  private unpacked({ schema, rows }: FreedPlan): WholeRows {
+    const whole = new WholeRows(schema, this.rows.encoding);
+    whole.append(rows);
+    return whole;
   }
 
   write({ rows, contexts, room }: LinesTask): LinesFound {
@@ -131,28 +141,28 @@ export class LineThread {
     return true;
   }
 
-  private writeFreed(packed: PackedRows, left: LeftRow[]): void {
-    const { freed } = this.plan;
-    const whole = new WholeRows(freed!.schema, this.rows.encoding);
-    whole.append(packed);
-    for (let page = 0; page < whole.count; page++) {
-      const isRead = whole.point(this.cursor, page);
-      if (isRead && this.writeOneFreed(whole.facts(page), freed!.bounds)) continue;
+  private writeFreed(places: Uint32Array, left: LeftRow[]): void {
+    const whole = this.whole!;
+    const { bounds } = this.plan.freed!;
+    for (let page = 0; page < places.length; page++) {
+      const at = places[page]!;
+      const isRead = whole.point(this.cursor, at);
+      if (isRead && this.writeOneFreed(whole.facts(at), bounds)) continue;
       left.push({ page, start: null, at: this.writer.out.length });
     }
   }
 
   private writeOneFreed(facts: FreedFacts, bounds: LiveBounds): boolean {
-    const { rows, cursor, plan } = this;
-    const { rowid, proofs } = facts;
+    const { rows, cursor } = this;
+    const { rowid } = facts;
     if (typeof rowid === 'bigint' || !this.isOrdinary(cursor, rowid)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
     const context = this.contexts.find(rows, cursor, true);
     if (!context?.told) return false;
     const { told, linked } = context;
-    const id = `${plan.store}/${placeKey(rows.name, proofs[0]!)}`;
-    if (!this.writer.freed(rows, cursor, facts, { id, sentAt, told, bounds, linked })) return false;
+    if (!this.writer.freed(rows, cursor, facts, { id: null, sentAt, told, bounds, linked }))
+      return false;
     this.written.add(rowid ?? NaN, sentAt, context.index);
     return true;
   }
@@ -162,42 +172,6 @@ export class LineThread {
     if (!isPlain(rows, cursor, rowid ?? NaN)) return false;
     if (reactedTo && isNamed(rows, cursor, reactedTo)) return false;
     return !isAskedFor(plan.asked, rows, cursor, rowid);
-  }
-}
-
-/** What is told of the written rows, in columns that grow. */
-class WrittenRows {
-  private rowids = new Float64Array(1024);
-  private moments = new Float64Array(1024);
-  private contexts = new Uint32Array(1024);
-  private length = 0;
-
-  add(rowid: number, sentAt: number | null, context: number): void {
-    if (this.length === this.rowids.length) this.grow();
-    this.rowids[this.length] = rowid;
-    this.moments[this.length] = sentAt ?? NaN;
-    this.contexts[this.length++] = context;
-  }
-
-  private grow(): void {
-    const grown = <T extends Float64Array | Uint32Array>(old: T, into: T): T => {
-      into.set(old);
-      return into;
-    };
-    const size = this.length * 2;
-    this.rowids = grown(this.rowids, new Float64Array(size));
-    this.moments = grown(this.moments, new Float64Array(size));
-    this.contexts = grown(this.contexts, new Uint32Array(size));
-  }
-
-  take(): Pick<LinesFound, 'rowids' | 'moments' | 'contexts'> {
-    const { length } = this;
-    this.length = 0;
-    return {
-      rowids: this.rowids.slice(0, length),
-      moments: this.moments.slice(0, length),
-      contexts: this.contexts.slice(0, length)
-    };
   }
 }
 

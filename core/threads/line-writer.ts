@@ -1,8 +1,7 @@
 import { JsonBytes, type JsonFrame, type Piece } from '../records';
 import {
-  judgeRow,
+  certaintyOf,
   plainTime,
-  ROW_NUMBER,
   surroundings,
   type FreedFacts,
   type LiveBounds,
@@ -60,30 +59,26 @@ export class LineWriter {
     const { out, pieces } = this;
     const before = out.length;
     out.piece(pieces.open);
-    out.string(id);
+    if (id === null) {
+      out.piece(pieces.idOf(rows.name, facts.proofs[0]!.file));
+      out.hex(facts.proofs[0]!.offset);
+      out.piece(pieces.quote);
+    } else out.string(id);
     out.piece(told);
     if (!this.values(rows, cursor, sentAt)) {
       out.length = before;
       return false;
     }
     const around = surroundings(bounds, linked, sentAt);
-    const { certainty, reasons } = judgeRow(facts, bounds.columns, around);
     out.piece(pieces.recovered);
-    out.integer(certainty);
-    this.reasons(reasons);
+    out.integer(certaintyOf(facts.score, around));
+    out.piece(pieces.reasonsOpen);
+    const { before: begin, after, hasNumber } = pieces.reasons(facts, bounds.columns, around);
+    out.piece(begin);
+    if (hasNumber) out.integer(Number(facts.rowid));
+    out.piece(after);
     this.proofs(facts.proofs);
     return true;
-  }
-
-  private reasons(reasons: readonly string[]): void {
-    const { out, pieces } = this;
-    for (let i = 0; i < reasons.length; i++) {
-      const reason = reasons[i]!;
-      out.piece(i === 0 ? pieces.reasons : pieces.comma);
-      // Those with a number are all different.
-      if (reason.startsWith(ROW_NUMBER)) out.string(reason);
-      else out.known(reason);
-    }
   }
 
   private proofs(proofs: FreedFacts['proofs']): void {
@@ -129,7 +124,8 @@ export class LineWriter {
 
 /** What is told of a freed row beside its own values. */
 interface FreedLine {
-  id: string;
+  /** Null where it follows from its place. */
+  id: string | null;
   sentAt: number | null;
   /** Conversation, writer and direction. */
   told: Piece;

@@ -39,18 +39,11 @@ export class PlacedMessages {
   /** Messages in columns; `idOf` gives the ids that do not follow from store, table and number. */
   addColumns(
     table: string,
-    { rowids, moments, contexts }: WrittenColumns,
+    columns: WrittenColumns,
     threadOf: (context: number) => string,
     idOf: ((i: number) => string) | null
   ): void {
-    const placed = this.table(table);
-    const threads = new Map<number, number>();
-    for (let i = 0; i < rowids.length; i++) {
-      const context = contexts[i]!;
-      let thread = threads.get(context);
-      if (thread === undefined) threads.set(context, (thread = placed.indexOf(threadOf(context))));
-      placed.addOne(rowids[i]!, moments[i]!, thread, idOf && (() => idOf(i)));
-    }
+    this.table(table).addColumns(columns, threadOf, idOf);
   }
 
   of(table: string): PlacedTable {
@@ -74,17 +67,35 @@ class Numbers {
   length = 0;
 
   push(value: number): void {
-    if (this.length === this.room.length) {
-      const larger = new Float64Array(this.length * 2);
-      larger.set(this.room);
-      this.room = larger;
-    }
+    this.reserve(1);
     this.room[this.length++] = value;
+  }
+
+  append(values: Float64Array): void {
+    this.reserve(values.length);
+    this.room.set(values, this.length);
+    this.length += values.length;
+  }
+
+  private reserve(more: number): void {
+    if (this.length + more <= this.room.length) return;
+    const larger = new Float64Array(Math.max(this.length + more, this.room.length * 2));
+    larger.set(this.values);
+    this.room = larger;
   }
 
   get values(): Float64Array {
     return this.room.subarray(0, this.length);
   }
+}
+
+/** Ids of messages that were added together, made where they are asked for. */
+interface LaterIds {
+  /** Place of the first. */
+  from: number;
+  /** Which of the columns each was, in order. */
+  indexes: Uint32Array;
+  idOf: (i: number) => string;
 }
 
 /** Messages that are looked for without an index. */
@@ -97,28 +108,63 @@ class PlacedTable {
   private readonly threads = new Numbers();
   private readonly names: string[] = [];
   private readonly indexes = new Map<string, number>();
-  /** Ids, or what gives them where they are asked for. */
-  private readonly ids = new Map<number, string | (() => string)>();
+  private readonly ids = new Map<number, string>();
+  private readonly laterIds: LaterIds[] = [];
   private index: { places: NumberIndex; size: number } | null = null;
   private looked = 0;
   /** Moments of messages whose row number is lost. */
   readonly nameless: number[] = [];
 
   add(rowid: number | null, sentAt: number | null, thread: string, id: string | null): void {
-    const index = rowid === null ? -1 : this.indexOf(thread);
-    this.addOne(rowid ?? NaN, sentAt ?? NaN, index, id);
-  }
-
-  /** The same with NaN for what is not known, and the number of a thread. */
-  addOne(rowid: number, moment: number, thread: number, id: string | (() => string) | null): void {
-    if (Number.isNaN(rowid)) {
-      if (!Number.isNaN(moment)) this.nameless.push(moment);
+    if (rowid === null) {
+      if (sentAt !== null) this.nameless.push(sentAt);
       return;
     }
     if (id !== null) this.ids.set(this.rowids.length, id);
     this.rowids.push(rowid);
-    this.moments.push(moment);
-    this.threads.push(thread);
+    this.moments.push(sentAt ?? NaN);
+    this.threads.push(this.indexOf(thread));
+  }
+
+  addColumns(
+    columns: WrittenColumns,
+    threadOf: (context: number) => string,
+    idOf: ((i: number) => string) | null
+  ): void {
+    const { rowids, moments, contexts, indexes } = this.withNumbers(columns);
+    if (idOf && rowids.length > 0) this.laterIds.push({ from: this.rowids.length, indexes, idOf });
+    this.rowids.append(rowids);
+    this.moments.append(moments);
+    this.threads.append(this.threadsOf(contexts, threadOf));
+  }
+
+  private threadsOf(contexts: Uint32Array, threadOf: (context: number) => string): Float64Array {
+    const known: (number | undefined)[] = [];
+    const threads = new Float64Array(contexts.length);
+    for (let i = 0; i < contexts.length; i++) {
+      const context = contexts[i]!;
+      threads[i] = known[context] ??= this.indexOf(threadOf(context));
+    }
+    return threads;
+  }
+
+  /** Those whose number is known, with their indexes; of the others only the moment is kept. */
+  private withNumbers(columns: WrittenColumns): WrittenColumns & { indexes: Uint32Array } {
+    const { rowids, moments, contexts } = columns;
+    const indexes = new Uint32Array(rowids.length);
+    let count = 0;
+    for (let i = 0; i < rowids.length; i++) {
+      if (!Number.isNaN(rowids[i]!)) indexes[count++] = i;
+      else if (!Number.isNaN(moments[i]!)) this.nameless.push(moments[i]!);
+    }
+    if (count === rowids.length) return { ...columns, indexes };
+    const known = indexes.slice(0, count);
+    return {
+      rowids: Float64Array.from(known, (i) => rowids[i]!),
+      moments: Float64Array.from(known, (i) => moments[i]!),
+      contexts: known.map((i) => contexts[i]!),
+      indexes: known
+    };
   }
 
   /** Number of a thread in this table. */
@@ -150,12 +196,17 @@ class PlacedTable {
   named(rowid: number, store: string, table: string): PlacedMessage {
     const place = this.placeOf(rowid);
     const moment = this.moments.values[place]!;
-    const id = this.ids.get(place) ?? `${store}/${table}/${rowid}`;
     return {
-      id: typeof id === 'string' ? id : id(),
+      id: this.ids.get(place) ?? this.laterId(place) ?? `${store}/${table}/${rowid}`,
       rowid,
       sentAt: Number.isNaN(moment) ? null : moment,
       thread: this.names[this.threads.values[place]!]!
     };
+  }
+
+  private laterId(place: number): string | undefined {
+    const later = this.laterIds.findLast(({ from }) => from <= place);
+    const index = later?.indexes[place - later.from];
+    return index === undefined ? undefined : later!.idOf(index);
   }
 }

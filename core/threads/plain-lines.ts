@@ -17,11 +17,12 @@ import type { Assembly } from './assembly';
 import type { FoldedMessage, StreamFolder } from './fold';
 import { Learned } from './learned';
 import type { LineHelper, LinesCrew } from './line-crew';
-import type { LinesFound, RowsToWrite } from './line-thread';
+import type { FreedPlan, LinesFound, RowsToWrite } from './line-thread';
 import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment } from './ordinary';
 import { Rooms } from './rooms';
 import { Stretches } from './stretches';
+import { WrittenRows } from './written-rows';
 
 /** Bytes after which what was written should leave. */
 const FULL = 1 << 20;
@@ -48,6 +49,9 @@ export class PlainLines implements PlainSink {
   private chunks: JsonChunk[] = [];
   private chunked = 0;
   private readonly rooms = new Rooms();
+  /** Live rows that this thread wrote, and whose they are. */
+  private readonly ownLive = new WrittenRows();
+  private counting: PlainRows | null = null;
   /** Where this thread writes. */
   private room = this.rooms.take();
   private written = 0;
@@ -70,6 +74,7 @@ export class PlainLines implements PlainSink {
   /** What was written since the last call, in order. */
   take(): { json: JsonChunk[]; written: number } {
     this.endChunk();
+    this.endCounting();
     const { written, chunks: json } = this;
     this.written = this.chunked = 0;
     this.chunks = [];
@@ -118,10 +123,23 @@ export class PlainLines implements PlainSink {
       return false;
     const shared = this.learned.meaning(rows, cursor, false, place);
     if (!shared || !this.writer.live(rows, cursor, place, sentAt, shared.told)) return false;
-    const { name: table } = rows;
-    this.assembly.count({ table, rowid, sentAt, thread: shared.threadId, id: null, state: 'live' });
-    this.written++;
+    this.countLive(rows, rowid, sentAt, shared.index);
     return true;
+  }
+
+  private countLive(rows: PlainRows, rowid: number, sentAt: number | null, context: number): void {
+    if (this.counting !== rows) this.endCounting();
+    this.counting = rows;
+    this.ownLive.add(rowid, sentAt, context);
+    this.written++;
+  }
+
+  /** Rows of this thread are counted together, as those of others are. */
+  private endCounting(): void {
+    const { counting } = this;
+    if (!counting) return;
+    this.assembly.countLive(counting.name, this.ownLive.take(), this.threadsOf(counting));
+    this.counting = null;
   }
 
   freed(rows: PlainRows, cursor: RecordCursor, freed: PlainFreed): boolean {
@@ -178,7 +196,7 @@ export class PlainLines implements PlainSink {
     yield { type: 'own', indexes: indexes.subarray(0, FREED) };
     const others = indexes.subarray(FREED);
     const some = (at: number): Uint32Array => others.subarray(at * FREED, (at + 1) * FREED);
-    const take = (at: number): RowsToWrite => ({ freed: part.pick(some(at)) });
+    const take = (at: number): RowsToWrite => ({ freed: part.placesOf(some(at)) });
     const count = Math.ceil(others.length / FREED);
     const work = this.stretches(rows, helpers, count, take, part.isLinked);
     for (const step of work.inOrder()) {
@@ -231,7 +249,7 @@ export class PlainLines implements PlainSink {
     const { id: store, source } = facts;
     const common = { frame: this.frame, store, source, rows: packPlain(rows), reactedTo, asked };
     return freed
-      ? this.crew({ ...common, known: null, freed: { schema: freed.schema, bounds: freed.bounds } })
+      ? this.crew({ ...common, known: null, freed: freedPlan(freed) })
       : this.crew({ ...common, known: this.folder.columns, freed: null });
   }
 
@@ -254,6 +272,10 @@ export class PlainLines implements PlainSink {
     this.endChunk();
     this.push(json);
   }
+}
+
+function freedPlan({ schema, bounds, packed }: FreedPart): FreedPlan {
+  return { schema, bounds, rows: packed() };
 }
 
 const NOTHING = new Uint8Array(0);

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { root } from './install.mjs';
 import { filesBelow, newestOf } from './files.mjs';
 
-const INPUTS = ['core', 'cli', 'package-lock.json'];
+const INPUTS = ['core', 'cli', 'package-lock.json', 'scripts/lib/bundle.mjs'];
 const OUT = '.commands';
 
 /** A command that runs the bundle before may still start threads from it. */
@@ -42,9 +42,12 @@ export async function bundled(command) {
       rollupOptions: {
         input: {
           examine: join(root, 'cli/main.ts'),
-          // Threads start from a file of their own, which is small.
-          'thread-main': join(root, 'cli/thread-main.ts')
+          // Threads start from files of their own, which are small.
+          'hash-thread': join(root, 'cli/hash-thread.ts'),
+          'help-thread': join(root, 'cli/help-thread.ts')
         },
+        // Modules of ours do nothing by being loaded, so threads load what they use, not all that an index names.
+        treeshake: { moduleSideEffects: (id) => !id.startsWith(join(root, 'core')) },
         output: {
           entryFileNames: '[name].js',
           chunkFileNames: 'shared-[name]-[hash].js',

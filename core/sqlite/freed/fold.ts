@@ -1,3 +1,4 @@
+import { NumberIndex } from '../../bytes';
 import type { LiveRow } from '../database';
 import {
   indexOf,
@@ -34,23 +35,27 @@ function isCopyOf(known: LiveIndex, rowid: number | bigint | null, hash: number)
 
 /** Indexes of the rows that are no copies, in the order in which they were found. */
 function joinCopies(whole: WholeRows, known: LiveIndex): number[] {
-  const byHash = new Map<number, number[] | number>();
-  const kept: number[] = [];
+  const hashes = whole.columns.hash.subarray(0, whole.count);
+  const byHash = new NumberIndex(hashes);
+  const isKept = new Uint8Array(whole.count);
+  const twinOf = (at: number, number: number | bigint | null): number | undefined => {
+    for (const other of byHash.all(hashes[at]!))
+      if (isKept[other] === 1 && (number === null || whole.number(other) === number)) return other;
+    return undefined;
+  };
   const join = (at: number): void => {
     const number = whole.number(at);
-    const hash = whole.columns.hash[at]!;
+    const hash = hashes[at]!;
     if (isCopyOf(known, number, hash)) return;
-    const same = byHash.get(hash);
-    const twins = same === undefined ? [] : typeof same === 'number' ? [same] : same;
-    const twin = twins.find((other) => number === null || whole.number(other) === number);
-    if (twin !== undefined) return whole.absorb(twin, at);
-    byHash.set(hash, same === undefined ? at : [...twins, at]);
-    kept.push(at);
+    const isAlone = byHash.find(hash) === at && byHash.find(hash, at) < 0;
+    const twin = isAlone ? undefined : twinOf(at, number);
+    if (twin === undefined) isKept[at] = 1;
+    else whole.absorb(twin, at);
   };
   // Rows whose number survived come first, so that those without one join them.
   for (let at = 0; at < whole.count; at++) if (whole.number(at) !== null) join(at);
   for (let at = 0; at < whole.count; at++) if (whole.number(at) === null) join(at);
-  return kept.sort((a, b) => a - b);
+  return Array.from(isKept.keys()).filter((at) => isKept[at] === 1);
 }
 
 function absorb(into: FreedRow, copy: FreedRow): void {

@@ -1,4 +1,4 @@
-import { NumberIndex, type TextEncoding } from '../../bytes';
+import { isShared, NumberIndex, sharableRoom, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
 import { decodeRecord } from '../record';
 import type { RecordCursor } from '../record-cursor';
@@ -112,7 +112,7 @@ export class WholeRows {
   private store(record: Uint8Array): number {
     const last = this.segments.at(-1);
     if (!last || this.free + record.length > last.length) {
-      this.segments.push(new Uint8Array(Math.max(SEGMENT, record.length)));
+      this.segments.push(new Uint8Array(sharableRoom(Math.max(SEGMENT, record.length))));
       this.free = 0;
     }
     const index = this.segments.length - 1;
@@ -141,20 +141,10 @@ export class WholeRows {
     this.count += count;
   }
 
-  /** Some rows, with the first place of each, in a form that can be handed to another thread. */
-  pick(places: ArrayLike<number>): PackedRows {
-    const picked = new WholeRows(this.table, this.encoding);
-    for (let i = 0; i < places.length; i++) picked.copy(this, places[i]!);
-    return picked.take();
-  }
-
-  private copy(from: WholeRows, at: number): void {
-    const to = this.next();
-    for (const name of COLUMN_NAMES) this.columns[name][to] = from.columns[name][at]!;
-    const large = from.large.get(at);
-    if (large !== undefined) this.large.set(to, large);
-    this.columns.file[to] = this.fileIndex(from.files[from.columns.file[at]!]!);
-    this.columns.start[to] = this.store(from.record(at));
+  /** The rows with the first place of each in a form that can be handed to another thread; they stay here too. */
+  packed(): PackedRows {
+    const { count, columns, segments, files, large } = this;
+    return { count, columns, segments, files, large };
   }
 
   /** Whether a row was found in one place only. */
@@ -164,11 +154,10 @@ export class WholeRows {
 
   /** The rows in a form that can be handed to another thread; they are gone from here. */
   take(): PackedRows {
-    const { count, files, large, free } = this;
-    const columns = grown(this.columns, count);
+    const columns = grown(this.columns, this.count);
     const last = this.segments.length - 1;
-    const segments = this.segments.map((bytes, i) => (i === last ? bytes.slice(0, free) : bytes));
-    return { count, columns, segments, files, large };
+    const segments = this.segments.map((bytes, i) => (i === last ? cut(bytes, this.free) : bytes));
+    return { ...this.packed(), columns, segments };
   }
 
   number(at: number): number | bigint | null {
@@ -249,25 +238,32 @@ export class WholeRows {
   }
 }
 
+/** The beginning of a segment: what is shared is not copied, so that its rest costs nothing. */
+function cut(segment: Uint8Array, length: number): Uint8Array {
+  return isShared(segment) ? segment.subarray(0, length) : segment.slice(0, length);
+}
+
 export function samePlace(a: RowProof, b: RowProof): boolean {
   return a.file === b.file && a.offset === b.offset;
 }
 
 function emptyColumns(size: number): Columns {
+  const numbers = (): Float64Array => new Float64Array(sharableRoom(size * 8));
+  const codes = (): Uint8Array => new Uint8Array(sharableRoom(size));
   return {
-    rowid: new Float64Array(size),
-    hash: new Float64Array(size),
-    score: new Float64Array(size),
-    page: new Float64Array(size),
-    offset: new Float64Array(size),
-    length: new Float64Array(size),
-    spill: new Float64Array(size),
-    start: new Float64Array(size),
-    bytes: new Float64Array(size),
-    file: new Uint8Array(size),
-    method: new Uint8Array(size),
-    rebuilt: new Uint8Array(size),
-    inferred: new Uint8Array(size)
+    rowid: numbers(),
+    hash: numbers(),
+    score: numbers(),
+    page: numbers(),
+    offset: numbers(),
+    length: numbers(),
+    spill: numbers(),
+    start: numbers(),
+    bytes: numbers(),
+    file: codes(),
+    method: codes(),
+    rebuilt: codes(),
+    inferred: codes()
   };
 }
 
@@ -326,9 +322,9 @@ export class FreedRows implements FreedRowList {
     return index < indexes.length && this.whole.point(cursor, indexes[index]!);
   }
 
-  /** Complete rows in a form that can be handed to another thread. */
-  pick(indexes: Uint32Array): PackedRows {
-    return this.whole.pick(indexes.map((index) => this.indexes[index]!));
+  /** Places of some rows among the complete ones. */
+  placesOf(indexes: Uint32Array): Uint32Array {
+    return indexes.map((index) => this.indexes[index]!);
   }
 
   /**

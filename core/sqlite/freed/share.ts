@@ -1,3 +1,4 @@
+import { isShared } from '../../bytes';
 import type { Database } from '../database';
 import { FreedRows, type PackedRows } from './freed-rows';
 import type { PageRange } from './images';
@@ -69,9 +70,11 @@ export function* searchShare(
 
 /** Memory that can be handed over instead of being copied. */
 export function transferOf({ rows }: ShareFound): ArrayBuffer[] {
-  return rows.flatMap(([, { columns, segments }]) =>
-    [...Object.values(columns), ...segments].map(({ buffer }) => buffer as ArrayBuffer)
-  );
+  const arrays = rows.flatMap(([, { columns, segments }]) => [
+    ...Object.values(columns),
+    ...segments
+  ]);
+  return arrays.filter((array) => !isShared(array)).map(({ buffer }) => buffer as ArrayBuffer);
 }
 
 /** Files below this many pages are searched by one thread. */
