@@ -11,3 +11,4 @@ export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';
 export { hashAscii, hashText, NumberIndex } from './number-index';
 export { isShared, sharableRoom } from './shared';
+export { viewOf } from './views';

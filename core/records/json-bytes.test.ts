@@ -44,23 +44,19 @@ test('numbers, times and texts are written as JSON writes them', () => {
   );
 });
 
-function stored(bytes: Uint8Array): { bytes: Uint8Array; view: DataView } {
-  return { bytes, view: new DataView(bytes.buffer, bytes.byteOffset, bytes.length) };
-}
-
 test('one odd byte anywhere in a text is written as JSON writes it', () => {
   for (const length of [1, 3, 4, 5, 8, 11, 64]) {
     for (let at = 0; at < length; at++) {
       for (const odd of [0x00, 0x1f, 0x20, 0x22, 0x5c, 0x7e, 0x7f]) {
         const bytes = new Uint8Array(length).fill(0x61);
         bytes[at] = odd;
-        const json = written((out) => assert.ok(out.text(stored(bytes), 0, length, 'utf-8')));
+        const json = written((out) => assert.ok(out.text(bytes, 0, length, 'utf-8')));
         assert.equal(json, JSON.stringify(Buffer.from(bytes).toString()), `${odd} at ${at}`);
       }
       for (const odd of [0x80, 0xff]) {
         const bytes = new Uint8Array(length).fill(0x61);
         bytes[at] = odd;
-        written((out) => assert.ok(!out.text(stored(bytes), 0, length, 'utf-8')));
+        written((out) => assert.ok(!out.text(bytes, 0, length, 'utf-8')));
       }
     }
   }
@@ -86,12 +82,7 @@ test('stored texts are written as their decoded form is, or refused whole', () =
       (encoding, bytes) => {
         const decoded = new TextDecoder(encoding, { ignoreBOM: true }).decode(bytes);
         const out = new JsonBytes();
-        const isTaken = out.text(
-          { bytes, view: new DataView(bytes.buffer, bytes.byteOffset, bytes.length) },
-          0,
-          bytes.length,
-          encoding
-        );
+        const isTaken = out.text(bytes, 0, bytes.length, encoding);
         const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(out.take());
         assert.equal(text, isTaken ? JSON.stringify(decoded) : '');
         if (!decoded.includes('\ufffd') && bytes.length % 2 === 0) assert.ok(isTaken);

@@ -1,4 +1,4 @@
-import type { TextEncoding } from '../bytes';
+import { viewOf, type TextEncoding } from '../bytes';
 import { isoTime } from './convert';
 
 const FIRST_ROOM = 1 << 20;
@@ -34,12 +34,6 @@ export interface JsonFrame {
 export interface JsonChunk {
   bytes: Uint8Array;
   stored(): void;
-}
-
-/** Bytes as they are stored, and the same for reading words of them. */
-export interface Stored {
-  bytes: Uint8Array;
-  view: DataView;
 }
 
 /** Bytes that are written again and again, in words of four so that they are copied quickly. */
@@ -241,13 +235,13 @@ export class JsonBytes {
    * Stored text as a JSON string. False, with nothing written, when it is not
    * well formed, so that it has to be decoded with replacements.
    */
-  text({ bytes: from, view }: Stored, start: number, end: number, encoding: TextEncoding): boolean {
+  text(from: Uint8Array, start: number, end: number, encoding: TextEncoding): boolean {
     this.reserve((end - start) * 6 + 2);
     const before = this.length;
     this.bytes[this.length++] = QUOTE;
     const isWell =
       encoding === 'utf-8'
-        ? this.bareText(view, start, end) || this.utf8Text(from, start, end)
+        ? this.bareText(viewOf(from), start, end) || this.utf8Text(from, start, end)
         : this.utf16Text(from, start, end, encoding === 'utf-16be' ? 1 : 0);
     this.bytes[this.length++] = QUOTE;
     if (!isWell) this.length = before;

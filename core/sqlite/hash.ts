@@ -1,13 +1,16 @@
+import { viewOf } from '../bytes';
+
 /**
  * A 53-bit hash of record bytes for telling copies of one row from each
  * other. Not cryptographic: it only picks candidates within one table.
  */
-export function hashBytes({ buffer, byteOffset, byteLength }: Uint8Array): number {
-  return hashRange(new DataView(buffer, byteOffset, byteLength), 0, byteLength);
+export function hashBytes(bytes: Uint8Array): number {
+  return hashRange(bytes, 0, bytes.length);
 }
 
-/** The same for a part of what a view shows. Every row of a store goes through it, so it takes four bytes at a time. */
-export function hashRange(view: DataView, from: number, to: number): number {
+/** The same for a part of the bytes. Every row of a store goes through it, so it takes four bytes at a time. */
+export function hashRange(bytes: Uint8Array, from: number, to: number): number {
+  const view = viewOf(bytes);
   let a = 0x9e3779b1 ^ (to - from);
   let b = 0x85ebca6b;
   const whole = to - ((to - from) & 3);

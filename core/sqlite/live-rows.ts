@@ -360,8 +360,6 @@ function addPlaces(
 ): void {
   const { offset } = database.pages.place(page.number);
   const { rowid, start, payloadStart, local, overflow } = cells;
-  const { buffer, byteOffset, byteLength } = page.bytes;
-  const view = new DataView(buffer, byteOffset, byteLength);
   for (let i = 0; i < cells.count; i++) {
     const at = start[i]!;
     const isSampled = rows.samples;
@@ -372,7 +370,7 @@ function addPlaces(
       continue;
     }
     const from = payloadStart[i]!;
-    const hash = hashRange(view, from, from + local[i]!);
+    const hash = hashRange(page.bytes, from, from + local[i]!);
     rows.add(rowid[i]!, hash, page.number, offset + at);
   }
 }

@@ -7,8 +7,6 @@ const scratch: Varint = { value: 0, size: 0 };
 /** Where the values of one record lie, without decoding them; used again for the next record. */
 export class RecordCursor {
   bytes: Uint8Array = new Uint8Array(0);
-  private viewed: Uint8Array = this.bytes;
-  private words = new DataView(this.bytes.buffer);
   /** Values that the record holds. */
   count = 0;
   /** Serial types (file format, section 2.1). */
@@ -42,16 +40,6 @@ export class RecordCursor {
     this.starts[count] = value;
     this.count = count;
     return true;
-  }
-
-  /** The bytes, for reading words of them. */
-  get view(): DataView {
-    if (this.viewed !== this.bytes) {
-      const { buffer, byteOffset, byteLength } = this.bytes;
-      this.words = new DataView(buffer, byteOffset, byteLength);
-      this.viewed = this.bytes;
-    }
-    return this.words;
   }
 
   value(column: number, encoding: TextEncoding): SqlValue {

@@ -107,8 +107,8 @@ export class LineWriter {
       out.time(readAt);
       out.piece(pieces.body);
     }
-    const { starts } = cursor;
-    return out.text(cursor, starts[rows.body]!, starts[rows.body + 1]!, rows.encoding);
+    const { starts, bytes } = cursor;
+    return out.text(bytes, starts[rows.body]!, starts[rows.body + 1]!, rows.encoding);
   }
 
   /** Where on a page a record lies. */

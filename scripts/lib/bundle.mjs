@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { root } from './install.mjs';
+import { fileURLToPath } from 'node:url';
+import { root, run } from './install.mjs';
 import { filesBelow, newestOf } from './files.mjs';
 
 const INPUTS = ['core', 'cli', 'package-lock.json', 'scripts/lib/bundle.mjs'];
@@ -22,10 +23,16 @@ function removeOld(made) {
  * sources, and returns the path of one. Starting from many TypeScript files
  * would take longer than many an examination.
  */
-export async function bundled(command) {
+export function bundled(command) {
   const file = join(root, OUT, `${command}.js`);
   const isFresh = existsSync(file) && newestOf([file]) > newestOf(INPUTS.flatMap(filesBelow));
-  if (isFresh) return file;
+  if (!isFresh)
+    run(process.execPath, [fileURLToPath(import.meta.url)], { stdio: ['ignore', 2, 2] });
+  return file;
+}
+
+/** To be run in a process of its own, which takes its memory with it. */
+async function bundle() {
   const { build } = await import('vite');
   // Another call may be running the old bundle, or making one too.
   const making = join(root, OUT, `making-${process.pid}`);
@@ -59,9 +66,10 @@ export async function bundled(command) {
   });
   mkdirSync(join(root, OUT), { recursive: true });
   // The entry that is looked for comes last, when everything that it needs is there.
-  const made = readdirSync(making).sort((a) => (a === `${command}.js` ? 1 : -1));
+  const made = readdirSync(making).sort((a) => (a === 'examine.js' ? 1 : -1));
   for (const name of made) renameSync(join(making, name), join(root, OUT, name));
   rmSync(making, { recursive: true });
   removeOld(made);
-  return file;
 }
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await bundle();

@@ -4,7 +4,8 @@ import type { Candidate, Region } from './candidate';
 import type { MatchContext, Searched } from './evaluate';
 import { intactAt, type LayoutSet } from './intact';
 import type { Layout } from './layout';
-import { overwrittenAt } from './overwritten';
+import { oneCell } from './one-cell';
+import { CERTAIN, guessedAt, overwrittenAt } from './overwritten';
 
 /** A page owned by another table, or by none, must convince by more. */
 export const BELIEVED_ELSEWHERE = 24;
@@ -59,9 +60,14 @@ function wholeBlock(
   own: Layout,
   context: MatchContext
 ): Candidate | null {
+  const cell = own.shape === 'keyed' ? oneCell(page, region, own, context) : null;
+  if (cell && cell.score >= CERTAIN) return cell;
   // Entries of an index only help, and have fewer values to agree.
   const least = own.index ? BELIEVED_ELSEWHERE : BEYOND_DOUBT;
-  const found = overwrittenAt(page, region, own, context).filter(
+  const all = cell
+    ? [cell, ...guessedAt(page, region, own, context)]
+    : overwrittenAt(page, region, own, context);
+  const found = all.filter(
     ({ end, score, cut }) => end >= region.end - MOST_LEFT_OVER && score >= least && !cut
   );
   return clearlyBest(found);

@@ -27,6 +27,8 @@ export interface Candidate {
   base: number;
   /** Later writes took the end of the cell. */
   cut: boolean;
+  /** Header and values lie there as SQLite writes them, and all texts are plain ASCII. */
+  verbatim?: boolean;
 }
 
 /** A stretch of a page that no live cell uses. */

@@ -95,7 +95,7 @@ export function evaluate(
 }
 
 /** Records with fewer columns than declared are rare: only rows older than an added column are short. */
-function shortfall(layout: Layout, count: number): number {
+export function shortfall(layout: Layout, count: number): number {
   const missing = layout.columns.length - count;
   return missing === 0 || layout.shortest <= count ? 0 : 6 + 2 * missing;
 }
@@ -184,7 +184,7 @@ const WIDTH = [0, 1, 2, 3, 4, 6, 8];
 const SMALLER = [0, 0, 0x7f, 0x7fff, 0x7fffff, 0x7fffffff, 0x7fffffffffff];
 
 /** SQLite always picks the smallest type that holds a value, so a roomy one was not written by it. */
-function judgeInteger(
+export function judgeInteger(
   layout: Layout,
   i: number,
   page: Uint8Array,
@@ -200,7 +200,7 @@ function judgeInteger(
 }
 
 /** Floating point as people's data hold it: no NaN, no absurd exponent; whole numbers are stored as integers. */
-function judgeReal(layout: Layout, i: number, page: Uint8Array, at: number): number | null {
+export function judgeReal(layout: Layout, i: number, page: Uint8Array, at: number): number | null {
   const exponent = ((page[at]! & 0x7f) << 4) | (page[at + 1]! >> 4);
   if (exponent === 0x7ff) return null;
   return (exponent > 0x3c0 && exponent < 0x440 ? 2 : -4) + suitsRange(layout, i, f64be(page, at));

@@ -230,7 +230,7 @@ export function suitsLength(
 
 /** Length of well-formed text in UTF-16 units, without decoding it. */
 function utf8Units(page: Uint8Array, at: number, end: number): number {
-  if (isPrintable(page.subarray(at, end))) return end - at;
+  if (isPrintable(page, at, end)) return end - at;
   let count = 0;
   for (let i = at; i < end; i++) {
     const byte = page[i]!;

@@ -14,6 +14,7 @@ export interface Letters {
   blocks: Set<number>;
   /** What stands at each place, where all texts are built alike, as dates and unique ids are; null where they are not. */
   shape: number[] | null;
+  marks?: { letters: number; bytes: Uint8Array };
 }
 
 export function noLetters(): Letters {
@@ -109,14 +110,25 @@ export function judgeLetters(
 
 function oddness(letters: Letters, text: StoredText): number {
   const { bytes, from, to, encoding } = text;
-  const { first, seen } = letters;
+  const { first } = letters;
   const step = encoding === 'utf-8' ? 1 : 2;
   if (!isCode(letters)) return 0 - FOREIGN * countForeign(letters, text);
   const isOddFirst = first.size <= FEW_FIRST && !first.has(letterOf(unitAt(bytes, from, encoding)));
   const score = isOddFirst ? -ODD_BEGINNING : 0;
+  const marks = marksOf(letters);
   for (let at = from; at + step <= to; at += step)
-    if (!seen.has(letterOf(unitAt(bytes, at, encoding)))) return score - ODD_LETTER;
+    if (marks[letterOf(unitAt(bytes, at, encoding))] === 0) return score - ODD_LETTER;
   return score;
+}
+
+/** A mark for each letter that was seen, as of so many letters. */
+function marksOf(letters: Letters): Uint8Array {
+  const { seen, marks } = letters;
+  if (marks?.letters === seen.size) return marks.bytes;
+  const bytes = new Uint8Array(0x81);
+  for (const letter of seen) bytes[letter] = 1;
+  letters.marks = { letters: seen.size, bytes };
+  return bytes;
 }
 
 /** Whether a column holds codes. What has blanks is written by people, who may write anything. */

@@ -13,20 +13,20 @@ import { serialSize } from '../record';
  * number and, when those were short, of the header length and the first
  * serial types. What is lost follows from the rest and from the layout.
  */
-const LOST = 4;
+export const LOST = 4;
 const scratch: Varint = { value: 0, size: 0 };
 
-const AT_BLOCK = 10;
+export const AT_BLOCK = 10;
 const AT_OLD_BLOCK = 4;
-const HEADER_LENGTH_AGREES = 7;
-const END_AGREES = 6;
+export const HEADER_LENGTH_AGREES = 7;
+export const END_AGREES = 6;
 /** Bytes too few for a block of their own are left behind a cell now and then. */
-const NEAR_END_AGREES = 4;
+export const NEAR_END_AGREES = 4;
 /** A suspected block whose own size leads to a known bound was a block. */
 const SIZE_LEADS_TO_BOUND = 6;
 const SIZE_IS_CELL = 8;
 /** Evidence that no guess at a lost header comes near to. */
-const CERTAIN = 66;
+export const CERTAIN = 66;
 
 interface Attempt {
   page: Uint8Array;
@@ -77,24 +77,38 @@ export function overwrittenAt(
   layout: Layout,
   context: MatchContext
 ): Candidate[] {
+  const attempt = attemptAt(page, region, context);
+  if (layout.shape === 'keyed') tryKeyed(attempt, layout);
+  else tryBare(attempt, layout);
+  return attempt.found;
+}
+
+/** Those of them of a keyed layout whose record header is lost in part. */
+export function guessedAt(
+  page: Uint8Array,
+  region: Region,
+  layout: Layout,
+  context: MatchContext
+): Candidate[] {
+  const attempt = attemptAt(page, region, context);
+  tryKeyedGuesses(attempt, layout);
+  return attempt.found;
+}
+
+function attemptAt(page: Uint8Array, region: Region, context: MatchContext): Attempt {
   const { start, end } = region;
-  const found: Candidate[] = [];
-  // Up to three bytes too few for a block of their own stay behind a cell.
-  const ends = new Set([end, end - 1, end - 2, end - 3]);
-  const attempt: Attempt = {
+  return {
     page,
     start,
     region,
     context,
     base: AT_BLOCK,
     certain: true,
-    ends,
+    // Up to three bytes too few for a block of their own stay behind a cell.
+    ends: new Set([end, end - 1, end - 2, end - 3]),
     declared: undefined,
-    found
+    found: []
   };
-  if (layout.shape === 'keyed') tryKeyed(attempt, layout);
-  else tryBare(attempt, layout);
-  return found;
 }
 
 /** Offsets whose bytes could be the header of a block that was later merged, with the end it declared. */
@@ -134,6 +148,11 @@ function tryKeyed(attempt: Attempt, layout: Layout): void {
     if (length !== tail) tryHeaderAt(attempt, layout, start + LOST + length);
   // A header that survived and agrees in everything needs no guess beside it.
   if (attempt.certain && attempt.found.slice(before).some(({ score }) => score >= CERTAIN)) return;
+  tryKeyedGuesses(attempt, layout);
+}
+
+function tryKeyedGuesses(attempt: Attempt, layout: Layout): void {
+  const { start } = attempt;
   tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
   tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
 }

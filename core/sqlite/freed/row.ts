@@ -1,6 +1,6 @@
 import { decodeText, isPrintable, u32be, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
-import { hashBytes } from '../hash';
+import { hashBytes, hashRange } from '../hash';
 import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { Candidate } from './candidate';
@@ -77,8 +77,14 @@ export function readRow(
 ): FreedRow | WholeRow | null {
   const table = candidate.layout.table;
   if (!table) return null;
-  const body = gatherBody(candidate, page, spill);
   const { rowid, score, rebuilt } = candidate;
+  if (candidate.verbatim) {
+    const start = candidate.bodyStart - candidate.headerSize;
+    const end = start + candidate.payload;
+    const [record, hash] = [page.subarray(start, end), hashRange(page, start, end)];
+    return { table: table.name, rowid, record, hash, score, rebuilt, proof, spill: 0 };
+  }
+  const body = gatherBody(candidate, page, spill);
   const isWhole = body.length === candidate.payload - candidate.headerSize;
   if (isWhole && !isOverwritten(candidate, body, spill.encoding)) {
     const record = recordOf(candidate, body);
@@ -149,7 +155,7 @@ function isOverwritten(
 
 function hasControl(bytes: Uint8Array, from: number, to: number, encoding: TextEncoding): boolean {
   if (encoding === 'utf-8') {
-    if (isPrintable(bytes.subarray(from, to))) return false;
+    if (isPrintable(bytes, from, to)) return false;
     for (let i = from; i < to; i++) if (isControl(bytes[i]!)) return true;
     return false;
   }

@@ -20,7 +20,7 @@ export function judgeText(
 }
 
 function judgeUtf8(bytes: Uint8Array, from: number, to: number, open: boolean): number | null {
-  if (to - from >= LONG && isPrintable(bytes.subarray(from, to))) return score(to - from, 0);
+  if (to - from >= LONG && isPrintable(bytes, from, to)) return score(to - from, 0);
   let controls = 0;
   let at = from;
   while (at < to) {
