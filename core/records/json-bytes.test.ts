@@ -63,7 +63,10 @@ test('one odd byte anywhere in a text is written as JSON writes it', () => {
 });
 
 test('pieces are written whole, whatever their length', () => {
-  const texts = Array.from({ length: 12 }, (_, i) => 'abcdefghijkl'.slice(0, i));
+  const texts = [
+    ...Array.from({ length: 20 }, (_, i) => 'abcdefghijklmnopqrst'.slice(0, i)),
+    ...['ÿ\u007f\uffff', '🌊\u007f\u007fé', '\u007f\ud83c\udf0a'.repeat(9)]
+  ];
   const json = written((out) => texts.forEach((text) => out.piece(pieceOf(text))));
   assert.equal(json, texts.join(''));
 });

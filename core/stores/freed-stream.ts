@@ -119,12 +119,13 @@ export class FreedStream implements FreedMessages {
     first: number,
     sink: PlainSink
   ): Generator<SharedFreedStep> {
-    const { freedAsBytes, schema } = table;
-    if (!plain || !freedAsBytes) return yield { type: 'own', indexes };
+    const { freedAsBytes, schema, large } = table;
+    if (!plain || !freedAsBytes || !large) return yield { type: 'own', indexes };
     const isSingle = Uint8Array.from(indexes, (index) => +freedAsBytes.isSingle(index - first));
     const single = indexes.filter((_, i) => isSingle[i] === 1);
     const freedPart: FreedPart = {
       rows: plain,
+      leaves: large,
       schema,
       reactedTo: this.store.reactedTo(),
       packed: () => freedAsBytes.whole.packed(),

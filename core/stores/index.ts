@@ -19,7 +19,7 @@ export {
 } from './plain';
 export type { PackedPlain, PlainRows } from './plain';
 export { LeafRows, leavesOf } from './leaf-rows';
-export type { Leaves, PlainPlace } from './leaf-rows';
+export type { LargeLeaves, Leaves, PlainPlace } from './leaf-rows';
 export type {
   FreedMessages,
   FreedPart,

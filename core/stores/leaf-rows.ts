@@ -20,6 +20,9 @@ export interface PlainPlace {
 /** What gives the leaves of a table, each to stand until the next one. */
 export type Leaves = Pick<LargeRows, 'passingLeaf' | 'readLeaf' | 'place'>;
 
+/** The same with the numbers of them all, in the order of the tree. */
+export type LargeLeaves = Leaves & Pick<LargeRows, 'leaves'>;
+
 /** The leaves of a database by their page numbers. */
 export function leavesOf(database: Database): Leaves {
   return {

@@ -1,6 +1,6 @@
 import type { FreedFacts, PackedRows, RecordCursor, TableSchema } from '../sqlite';
 import type { LiveBounds } from './certainty';
-import type { PlainPlace } from './leaf-rows';
+import type { LargeLeaves, Leaves, PlainPlace } from './leaf-rows';
 import type { PlainRows } from './plain';
 import type { StoreMessage, StoreThread } from './types';
 
@@ -11,7 +11,7 @@ export interface PlainSink {
   /** The same for a freed row that has no copies. */
   freed(rows: PlainRows, cursor: RecordCursor, freed: PlainFreed): boolean;
   /** Who writes a table's rows: the sink itself what it is given here, others the rest. */
-  shared(rows: PlainRows, leaves: Uint32Array, reactedTo: Float64Array): Iterable<SharedStep>;
+  shared(rows: PlainRows, leaves: LargeLeaves, reactedTo: Float64Array): Iterable<SharedStep>;
   /** The same for freed rows that have no copies. */
   sharedFreed(part: FreedPart, indexes: Uint32Array): Iterable<SharedFreedStep>;
 }
@@ -45,6 +45,8 @@ export interface PlainFreed extends Judged {
 /** The freed rows of one table, as other threads can write them. */
 export interface FreedPart extends Judged {
   rows: PlainRows;
+  /** Those of the table's live rows. */
+  leaves: Leaves;
   schema: TableSchema;
   /** Hashes of the names of messages that are reacted to. */
   reactedTo: Float64Array;

@@ -127,7 +127,7 @@ export class StoreStream {
   ): Generator<StoreMessage | Wait | null> {
     const rows = new LeafRows(large);
     const given: Given = { part, large, plain, sink, rows };
-    for (const step of sink.shared(plain, large.leaves(), this.reactedToHashes())) {
+    for (const step of sink.shared(plain, large, this.reactedToHashes())) {
       switch (step.type) {
         case 'own':
           for (const [i, page] of step.leaves.entries()) {

@@ -86,13 +86,15 @@ export class LineThread {
   private readonly cursor = new RecordCursor();
   private readonly written = new WrittenRows();
 
+  /** @param known the indexes of the plan's freed messages, where this thread has them already. */
   constructor(
     private readonly leaves: Leaves,
-    private readonly plan: LinesPlan
+    private readonly plan: LinesPlan,
+    known: FreedIndexes | null = null
   ) {
     this.rows = unpackPlain(plan.rows);
     this.writer = new LineWriter(plan.frame, plan.store, plan.source);
-    this.known = plan.known && new FreedIndexes(plan.known);
+    this.known = known ?? (plan.known && new FreedIndexes(plan.known));
     this.reactedTo = plan.reactedTo.length > 0 ? new NumberIndex(plan.reactedTo) : null;
     this.leafRows = new LeafRows(leaves);
     this.whole = plan.freed && this.unpacked(plan.freed);

@@ -4,6 +4,7 @@ import {
   placeKey,
   plainUnique,
   type FreedPart,
+  type LargeLeaves,
   type PlainFreed,
   type PlainPlace,
   type PlainRows,
@@ -11,13 +12,21 @@ import {
   type RecordCursor,
   type SharedFreedStep,
   type SharedStep,
-  type StoreThread
+  type StoreThread,
+  type Wait
 } from '../stores';
 import type { Assembly } from './assembly';
 import type { FoldedMessage, StreamFolder } from './fold';
 import { Learned } from './learned';
-import type { LineHelper, LinesCrew } from './line-crew';
-import type { FreedPlan, LinesFound, RowsToWrite } from './line-thread';
+import type { LinesCrew } from './line-crew';
+import {
+  LineThread,
+  type FreedPlan,
+  type LinesFound,
+  type LinesPlan,
+  type LinesTask,
+  type RowsToWrite
+} from './line-thread';
 import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment } from './ordinary';
 import { Rooms } from './rooms';
@@ -33,7 +42,7 @@ const LEAVES = 256;
 /** Freed rows of one stretch. */
 const FREED = 4096;
 /** Stretches that may wait for their turn. */
-const WINDOW = 6;
+const WINDOW = 9;
 
 /**
  * Writes ordinary messages of a large store as JSON straight from the bytes
@@ -167,42 +176,47 @@ export class PlainLines implements PlainSink {
 
   *shared(
     rows: PlainRows,
-    leaves: Uint32Array,
+    leaves: LargeLeaves,
     reactedTo: Float64Array
   ): Generator<SharedStep, void> {
-    const helpers = leaves.length > 2 * LEAVES ? this.begin(rows, reactedTo, null) : [];
-    if (helpers.length === 0) return yield { type: 'own', leaves };
+    const pages = leaves.leaves();
+    if (pages.length <= 2 * LEAVES) return yield { type: 'own', leaves: pages };
     // What the first rows mean is learned here: before that the others could write nothing.
-    yield { type: 'own', leaves: leaves.subarray(0, LEAVES) };
-    const others = leaves.subarray(LEAVES);
-    const part = (at: number): Uint32Array => others.subarray(at * LEAVES, (at + 1) * LEAVES);
-    const take = (at: number): RowsToWrite => ({ leaves: part(at).slice() });
-    const count = Math.ceil(others.length / LEAVES);
-    for (const step of this.stretches(rows, helpers, count, take).inOrder()) {
+    yield { type: 'own', leaves: pages.subarray(0, LEAVES) };
+    const others = pages.subarray(LEAVES);
+    const take = (at: number): RowsToWrite => ({
+      leaves: others.slice(at * LEAVES, (at + 1) * LEAVES)
+    });
+    const plan = this.planOf(rows, reactedTo, null);
+    const here = new LineThread(leaves, plan, this.folder.indexes);
+    const work = this.stretches(rows, plan, here, Math.ceil(others.length / LEAVES), take);
+    for (const step of work.inOrder()) {
       if (step.type === 'wait') yield step;
-      else if (step.type === 'own') yield { type: 'own', leaves: part(step.at) };
       else {
-        const { rowids, moments, contexts } = step.value;
-        this.assembly.countLive(rows.name, { rowids, moments, contexts }, this.threadsOf(rows));
+        this.assembly.countLive(rows.name, step.value, this.threadsOf(rows));
         for (const { page, start } of this.pieces(step.value)) yield { type: 'left', page, start };
+        yield PAUSE;
       }
     }
   }
 
   *sharedFreed(part: FreedPart, indexes: Uint32Array): Generator<SharedFreedStep, void> {
-    const { rows, reactedTo } = part;
-    const helpers = indexes.length > 2 * FREED ? this.begin(rows, reactedTo, part) : [];
-    if (helpers.length === 0) return yield { type: 'own', indexes };
+    const { rows, reactedTo, leaves } = part;
+    if (indexes.length <= 2 * FREED) return yield { type: 'own', indexes };
     yield { type: 'own', indexes: indexes.subarray(0, FREED) };
     const others = indexes.subarray(FREED);
     const some = (at: number): Uint32Array => others.subarray(at * FREED, (at + 1) * FREED);
     const take = (at: number): RowsToWrite => ({ freed: part.placesOf(some(at)) });
+    const plan = this.planOf(rows, reactedTo, part);
+    const here = new LineThread(leaves, plan, null);
     const count = Math.ceil(others.length / FREED);
-    const work = this.stretches(rows, helpers, count, take, part.isLinked);
+    const work = this.stretches(rows, plan, here, count, take, part.isLinked);
     for (const step of work.inOrder()) {
       if (step.type === 'wait') yield step;
-      else if (step.type === 'own') yield { type: 'own', indexes: some(step.at) };
-      else yield* this.adoptFreed(part, some(step.at), step.value);
+      else {
+        yield* this.adoptFreed(part, some(step.at), step.value);
+        yield PAUSE;
+      }
     }
   }
 
@@ -227,30 +241,35 @@ export class PlainLines implements PlainSink {
 
   private stretches(
     rows: PlainRows,
-    helpers: readonly LineHelper[],
+    plan: LinesPlan,
+    here: LineThread,
     count: number,
     take: (at: number) => RowsToWrite,
     isLinked: (thread: StoreThread) => boolean = () => false
   ): Stretches<LinesFound> {
-    const doers = helpers.map((helper) => {
+    const tasks = (): ((at: number) => LinesTask) => {
       let told = 0;
-      return (at: number): Promise<LinesFound> => {
+      return (at) => {
         const contexts = this.learned.packed(rows, told, isLinked);
         told += contexts.length;
-        return helper.write({ rows: take(at), contexts, room: this.rooms.take() });
+        return { rows: take(at), contexts, room: this.rooms.take() };
       };
+    };
+    const doers = (this.crew?.(plan) ?? []).map((helper) => {
+      const task = tasks();
+      return (at: number): Promise<LinesFound> => helper.write(task(at));
     });
-    return new Stretches(count, doers, WINDOW);
+    const task = tasks();
+    return new Stretches(count, (at) => here.write(task(at)), doers, WINDOW);
   }
 
-  private begin(rows: PlainRows, reactedTo: Float64Array, freed: FreedPart | null): LineHelper[] {
-    if (!this.crew) return [];
+  private planOf(rows: PlainRows, reactedTo: Float64Array, freed: FreedPart | null): LinesPlan {
     const { facts, asked } = this.assembly;
     const { id: store, source } = facts;
     const common = { frame: this.frame, store, source, rows: packPlain(rows), reactedTo, asked };
     return freed
-      ? this.crew({ ...common, known: null, freed: freedPlan(freed) })
-      : this.crew({ ...common, known: this.folder.columns, freed: null });
+      ? { ...common, known: null, freed: freedPlan(freed) }
+      : { ...common, known: this.folder.columns, freed: null };
   }
 
   /** Takes over what another thread wrote, and gives what it left, each in its place. */
@@ -277,5 +296,8 @@ export class PlainLines implements PlainSink {
 function freedPlan({ schema, bounds, packed }: FreedPart): FreedPlan {
   return { schema, bounds, rows: packed() };
 }
+
+/** Lets what was written leave, and what others did arrive. */
+const PAUSE: Wait = { type: 'wait', until: Promise.resolve() };
 
 const NOTHING = new Uint8Array(0);
