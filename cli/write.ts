@@ -1,4 +1,4 @@
-import { closeSync, openSync, renameSync, write } from 'node:fs';
+import { closeSync, openSync, renameSync, writev } from 'node:fs';
 import {
   attachmentToFile,
   callToFile,
@@ -128,13 +128,20 @@ const BUFFER = 1 << 20;
 /** What may wait to be written before more is made. */
 const MOST_WAITING = 32 << 20;
 
+interface Waiting {
+  bytes: Uint8Array;
+  stored: (() => void) | undefined;
+}
+
 /** Writes a file in order while the next part is made. */
 class Writer {
   private readonly descriptor: number;
   private pending: string[] = [];
   private size = 0;
+  /** What is to be written next, all at once: this thread looks after it only now and then. */
+  private queue: Waiting[] = [];
   private waiting = 0;
-  private last: Promise<void> = Promise.resolve();
+  private storing: Promise<void> | null = null;
   private failure: Error | null = null;
 
   constructor(path: string) {
@@ -150,19 +157,7 @@ class Writer {
   /** `stored` is called when the bytes are needed no more. */
   bytes(bytes: Uint8Array, stored?: () => void): void {
     this.flush();
-    this.waiting += bytes.length;
-    this.last = this.last.then(() => this.store(bytes)).then(stored);
-  }
-
-  private async store(bytes: Uint8Array): Promise<void> {
-    if (this.failure) return;
-    try {
-      for (let done = 0; done < bytes.length;)
-        done += await writeAt(this.descriptor, bytes.subarray(done));
-    } catch (error) {
-      this.failure = error as Error;
-    }
-    this.waiting -= bytes.length;
+    this.enqueue({ bytes, stored });
   }
 
   private flush(): void {
@@ -170,25 +165,65 @@ class Writer {
     const bytes = Buffer.from(this.pending.join(''));
     this.pending = [];
     this.size = 0;
-    this.bytes(bytes);
+    this.enqueue({ bytes, stored: undefined });
+  }
+
+  private enqueue(waiting: Waiting): void {
+    this.waiting += waiting.bytes.length;
+    this.queue.push(waiting);
+    this.storing ??= this.store();
+  }
+
+  /** Writes until nothing is left to be written. */
+  private async store(): Promise<void> {
+    // Nothing is done before it is known that something is.
+    await Promise.resolve();
+    while (this.queue.length > 0) {
+      const all = this.queue.splice(0);
+      if (!this.failure) await this.storeAll(all.map(({ bytes }) => bytes));
+      for (const { bytes, stored } of all) {
+        this.waiting -= bytes.length;
+        stored?.();
+      }
+    }
+    this.storing = null;
+  }
+
+  private async storeAll(list: Uint8Array[]): Promise<void> {
+    try {
+      for (let left = list; left.length > 0;)
+        left = behind(left, await writeAt(this.descriptor, left));
+    } catch (error) {
+      this.failure = error as Error;
+    }
   }
 
   /** Waits where the disk is slower than what is made. @throws the system's error when it could not be written. */
   async keepUp(): Promise<void> {
-    if (this.waiting > MOST_WAITING) await this.last;
+    if (this.waiting > MOST_WAITING) await this.storing;
     if (this.failure) throw this.failure;
   }
 
   async close(): Promise<void> {
     this.flush();
-    await this.last;
+    await this.storing;
     closeSync(this.descriptor);
     if (this.failure) throw this.failure;
   }
 }
 
-function writeAt(descriptor: number, bytes: Uint8Array): Promise<number> {
+/** What is left of a list once so many bytes of it were written. */
+function behind(list: readonly Uint8Array[], written: number): Uint8Array[] {
+  let left = written;
+  return list.flatMap((bytes) => {
+    const done = Math.min(left, bytes.length);
+    left -= done;
+    return done === bytes.length ? [] : [bytes.subarray(done)];
+  });
+}
+
+function writeAt(descriptor: number, list: Uint8Array[]): Promise<number> {
   return new Promise((resolve, reject) =>
-    write(descriptor, bytes, (error, written) => (error ? reject(error) : resolve(written)))
+    writev(descriptor, list, (error, written) => (error ? reject(error) : resolve(written)))
   );
 }

@@ -1,6 +1,6 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
-export { isReread, passingLeafAt, placesOf, readLeaf, sampleOf } from './live-rows';
+export { isReread, passingLeafAt, readLeaf, sampleOf } from './live-rows';
 export type { VisitedPage } from './btree';
 export type { PagePlace } from './pages';
 export type { LargeRows, LiveRows } from './live-rows';

@@ -3,6 +3,7 @@ import { test } from 'node:test';
 import { finish, filesOf, makeDatabase, snapshot } from '../tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 import { Database, type LiveRow } from './database';
+import { sketchRange } from './hash';
 import {
   indexOf,
   isReread,
@@ -13,9 +14,21 @@ import {
   type LargeRows,
   type LiveRows
 } from './live-rows';
+import { readCell } from './page';
 import type { SqlValue } from './record';
 
 const COUNT = 1500;
+
+function sketchOf(database: Database, number: number, offset: number): number {
+  const { pages } = database;
+  const page = leafAt(database, number)!;
+  const start = offset - pages.place(number).offset;
+  const payload = database.payload(
+    page.bytes,
+    readCell(page.bytes, page.header.kind, start, pages.usable)!
+  );
+  return sketchRange(payload, 0, payload.length);
+}
 
 const SOURCES: [says: string, bytes: Uint8Array, wal?: Uint8Array][] = [
   ['pages of 4096 bytes', telephony('')],
@@ -74,18 +87,31 @@ for (const [says, bytes, wal] of SOURCES) {
     assert.equal(large.at(held.length), undefined);
   });
 
-  test(`rows are found by number and by hash: ${says}`, () => {
+  test(`rows and copies of them are found by number and by their bytes: ${says}`, () => {
     const { held, large } = both(bytes, wal);
     const indexes = [indexOf(held as LiveRows), indexOf(large)];
     const numbers = new Map(held.map((row) => [row.rowid, row]));
     for (let number = -8; number < COUNT + 8; number++) {
       const row = numbers.get(number);
-      for (const index of indexes) assert.equal(index.hashOf(number), row?.hash, `${number}`);
+      for (const index of indexes) assert.equal(index.has(number), row !== undefined, `${number}`);
       assert.deepEqual(large.numbered(number)?.values, row?.values);
     }
-    for (const { hash } of held) for (const index of indexes) assert.ok(index.hasHash(hash));
-    for (const index of indexes) assert.equal(index.hasHash(12345), false);
+    const database = Database.open(filesOf(bytes, wal));
+    for (const { rowid, hash, page, offset } of held) {
+      const sketch = sketchOf(database, page, offset);
+      for (const index of indexes) {
+        assert.ok(index.isCopy({ rowid, hash, sketch }), `${rowid}`);
+        assert.ok(index.isCopy({ rowid: null, hash, sketch }));
+        assert.ok(!index.isCopy({ rowid, hash: hash + 1, sketch }), 'other bytes between its ends');
+        assert.ok(!index.isCopy({ rowid: null, hash: hash + 1, sketch }));
+        assert.ok(!index.isCopy({ rowid: Number(rowid) + COUNT, hash, sketch }));
+      }
+    }
     assert.equal(large.last, Math.max(...held.map(({ rowid }) => Number(rowid))));
+    assert.deepEqual(
+      [...large.numbers()],
+      held.map(({ rowid }) => rowid)
+    );
   });
 
   test(`rows are found by a value, without those that cannot hold it: ${says}`, () => {
@@ -121,9 +147,9 @@ for (const [says, bytes, wal] of SOURCES) {
     const places = [...placesOf(large)].map(() => 0).length;
     assert.equal(places, held.length);
     let at = 0;
-    for (const { rowid, hash, page } of placesOf(large)) {
+    for (const { rowid, page, offset } of placesOf(large)) {
       const row = held[at++]!;
-      assert.deepEqual([rowid, hash, page], [row.rowid, row.hash, row.page]);
+      assert.deepEqual([rowid, page, offset], [row.rowid, row.page, row.offset]);
     }
     const sample = [...sampleOf(large)];
     assert.ok(sample.length > 10 && sample.length < held.length);

@@ -1,7 +1,7 @@
 import { NumberIndex, type TextEncoding } from '../bytes';
 import { cellsOf, holdsRecords, type VisitedPage } from './btree';
 import type { Database, LiveRow } from './database';
-import { hashBytes, hashRange } from './hash';
+import { sketchRange } from './hash';
 import { LeafCells } from './leaf-cells';
 import { readCell, readPageHeader, TABLE_LEAF, type Cell } from './page';
 import { RecordCursor } from './record-cursor';
@@ -15,10 +15,9 @@ export interface LiveRows extends Iterable<LiveRow> {
   at(index: number): LiveRow | undefined;
 }
 
-/** What tells one live row from others, without its values. */
+/** Where a live row lies, without its values. */
 export interface LivePlace {
   rowid: number | bigint | null;
-  hash: number;
   page: number;
   /** In the file that holds the page. */
   offset: number;
@@ -41,6 +40,8 @@ export interface LargeRows extends LiveRows {
   place(page: number): PagePlace;
   /** Rows whose value at a place of the record passes; also those whose records cannot be read at once. */
   holding(stored: number, passes: (value: SqlValue) => boolean): Generator<LiveRow>;
+  /** All row numbers, in the order of the tree. */
+  numbers(): Float64Array;
   /** The highest row number, 0 when there is none above. */
   readonly last: number;
   /** Pages on which a cell lies behind the one before it. */
@@ -62,24 +63,24 @@ class RereadRows implements LargeRows {
   /** Every so many rows one goes into the sample. */
   private step = 4;
   private rowids = new Float64Array(MOST_HELD * 2);
-  private hashes = new Float64Array(MOST_HELD * 2);
+  private sketches = new Float64Array(MOST_HELD * 2);
   private pages = new Uint32Array(MOST_HELD * 2);
   private offsets = new Float64Array(MOST_HELD * 2);
   private ordered: boolean | null = null;
   /** Behind the row that was found last. */
   private nextFound = 0;
-  private byHash: NumberIndex | null = null;
+  private bySketch: NumberIndex | null = null;
 
   constructor(
     private readonly database: Database,
     private readonly table: TableSchema
   ) {}
 
-  add(rowid: number, hash: number, page: number, offset: number): void {
+  add(rowid: number, sketch: number, page: number, offset: number): void {
     if (this.length === this.rowids.length) this.grow();
     const at = this.length++;
     this.rowids[at] = rowid;
-    this.hashes[at] = hash;
+    this.sketches[at] = sketch;
     this.pages[at] = page;
     this.offsets[at] = offset;
   }
@@ -104,14 +105,27 @@ class RereadRows implements LargeRows {
       return into;
     };
     this.rowids = grown(this.rowids, new Float64Array(size));
-    this.hashes = grown(this.hashes, new Float64Array(size));
+    this.sketches = grown(this.sketches, new Float64Array(size));
     this.pages = grown(this.pages, new Uint32Array(size));
     this.offsets = grown(this.offsets, new Float64Array(size));
   }
 
-  hashOf(rowid: number): number | undefined {
-    const at = this.find(rowid);
-    return at < 0 ? undefined : this.hashes[at];
+  has(rowid: number): boolean {
+    return this.find(rowid) >= 0;
+  }
+
+  isCopy({ rowid, hash, sketch }: FreedRecord): boolean {
+    if (typeof rowid === 'bigint') return false;
+    if (rowid !== null) return this.isAlike(this.find(rowid), hash, sketch);
+    this.bySketch ??= new NumberIndex(this.sketches.subarray(0, this.length));
+    for (let at = this.bySketch.find(sketch); at >= 0; at = this.bySketch.find(sketch, at))
+      if (this.isAlike(at, hash, sketch)) return true;
+    return false;
+  }
+
+  /** Sketches are quick to compare, but do not tell all rows apart. */
+  private isAlike(at: number, hash: number, sketch: number): boolean {
+    return at >= 0 && this.sketches[at] === sketch && this.at(at)?.hash === hash;
   }
 
   numbered(rowid: number): LiveRow | undefined {
@@ -145,15 +159,14 @@ class RereadRows implements LargeRows {
     return this.ordered;
   }
 
-  hasHash(hash: number): boolean {
-    this.byHash ??= new NumberIndex(this.hashes.subarray(0, this.length));
-    return this.byHash.find(hash) >= 0;
-  }
-
   /** The highest row number, 0 when there is none above. */
   get last(): number {
     if (this.inOrder) return Math.max(0, this.rowids[this.length - 1] ?? 0);
     return this.rowids.subarray(0, this.length).reduce((most, n) => Math.max(most, n), 0);
+  }
+
+  numbers(): Float64Array {
+    return this.rowids.subarray(0, this.length);
   }
 
   /** Pages on which a cell lies behind the one before it. */
@@ -237,10 +250,9 @@ class RereadRows implements LargeRows {
   }
 
   *places(): Generator<LivePlace> {
-    const place: LivePlace = { rowid: 0, hash: 0, page: 0, offset: 0 };
+    const place: LivePlace = { rowid: 0, page: 0, offset: 0 };
     for (let i = 0; i < this.length; i++) {
       place.rowid = this.rowids[i]!;
-      place.hash = this.hashes[i]!;
       place.page = this.pages[i]!;
       place.offset = this.offsets[i]!;
       yield place;
@@ -259,17 +271,26 @@ function firstFrom(sorted: Float64Array, length: number, value: number): number 
   return low;
 }
 
-/** Finds live rows by number and by hash, to tell copies of them. */
+/** What tells a freed row's record from others. */
+export interface FreedRecord {
+  rowid: number | bigint | null;
+  hash: number;
+  sketch: number;
+}
+
+/** Finds live rows, to tell copies of them. */
 export interface LiveIndex {
-  hashOf(rowid: number | bigint): number | undefined;
-  hasHash(hash: number): boolean;
+  /** Whether a live row has this number. */
+  has(rowid: number | bigint): boolean;
+  /** Whether the live row of that number, or where the number is lost any live row, has the same bytes. */
+  isCopy(record: FreedRecord): boolean;
 }
 
 export function indexOf(rows: LiveRows): LiveIndex {
   if (rows instanceof RereadRows) {
     return {
-      hashOf: (rowid) => (typeof rowid === 'number' ? rows.hashOf(rowid) : undefined),
-      hasHash: (hash) => rows.hasHash(hash)
+      has: (rowid) => typeof rowid === 'number' && rows.has(rowid),
+      isCopy: (record) => rows.isCopy(record)
     };
   }
   const byRowid = new Map<number | bigint, number>();
@@ -278,7 +299,10 @@ export function indexOf(rows: LiveRows): LiveIndex {
     hashes.add(hash);
     if (rowid !== null) byRowid.set(rowid, hash);
   }
-  return { hashOf: (rowid) => byRowid.get(rowid), hasHash: (hash) => hashes.has(hash) };
+  return {
+    has: (rowid) => byRowid.has(rowid),
+    isCopy: ({ rowid, hash }) => (rowid === null ? hashes.has(hash) : byRowid.get(rowid) === hash)
+  };
 }
 
 /** Places of all rows, in the order of the tree. The object that is yielded may be used again for the next. */
@@ -370,8 +394,8 @@ function addPlaces(
       continue;
     }
     const from = payloadStart[i]!;
-    const hash = hashRange(page.bytes, from, from + local[i]!);
-    rows.add(rowid[i]!, hash, page.number, offset + at);
+    const sketch = sketchRange(page.bytes, from, from + local[i]!);
+    rows.add(rowid[i]!, sketch, page.number, offset + at);
   }
 }
 
@@ -380,8 +404,11 @@ function overflowing(database: Database, table: TableSchema, held: LiveRow[]): R
   if (held.some(({ rowid }) => typeof rowid !== 'number')) return null;
   const rows = new RereadRows(database, table);
   for (const row of held) {
+    const page = leafAt(database, row.page)!;
+    const start = row.offset - database.pages.place(row.page).offset;
+    const cell = readCell(page.bytes, page.header.kind, start, database.pages.usable)!;
     if (rows.samples) rows.keep(row);
-    rows.add(row.rowid as number, row.hash, row.page, row.offset);
+    addPlace(rows, database, page, cell);
   }
   held.length = 0;
   return rows;
@@ -389,6 +416,7 @@ function overflowing(database: Database, table: TableSchema, held: LiveRow[]): R
 
 function addPlace(rows: RereadRows, database: Database, page: VisitedPage, cell: Cell): void {
   const { offset } = database.pages.place(page.number);
-  const hash = hashBytes(database.payload(page.bytes, cell));
-  rows.add(Number(cell.rowid), hash, page.number, offset + cell.start);
+  const payload = database.payload(page.bytes, cell);
+  const sketch = sketchRange(payload, 0, payload.length);
+  rows.add(Number(cell.rowid), sketch, page.number, offset + cell.start);
 }

@@ -4,7 +4,6 @@ import type { ProofMethod } from '../records';
 import {
   FreedRows,
   isReread,
-  placesOf,
   rowNumbersOf,
   sampleOf,
   type FreedRow,
@@ -120,8 +119,12 @@ export class TableView {
   numbers(): Float64Array {
     const numbers = new Float64Array(this.liveCount + this.freedCount);
     let count = 0;
-    for (const { rowid } of placesOf(this.liveRows))
-      if (typeof rowid === 'number') numbers[count++] = rowid;
+    if (isReread(this.liveRows)) {
+      numbers.set(this.liveRows.numbers());
+      count = this.liveCount;
+    } else
+      for (const { rowid } of this.liveRows)
+        if (typeof rowid === 'number') numbers[count++] = rowid;
     for (const rowid of rowNumbersOf(this.freedRows)) numbers[count++] = rowid;
     return numbers.subarray(0, count);
   }

@@ -29,10 +29,6 @@ export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRows): 
   freed.cut = joinCut(left, rowidColumn(table));
 }
 
-function isCopyOf(known: LiveIndex, rowid: number | bigint | null, hash: number): boolean {
-  return rowid === null ? known.hasHash(hash) : known.hashOf(rowid) === hash;
-}
-
 /** Indexes of the rows that are no copies, in the order in which they were found. */
 function joinCopies(whole: WholeRows, known: LiveIndex): number[] {
   const hashes = whole.columns.hash.subarray(0, whole.count);
@@ -46,7 +42,7 @@ function joinCopies(whole: WholeRows, known: LiveIndex): number[] {
   const join = (at: number): void => {
     const number = whole.number(at);
     const hash = hashes[at]!;
-    if (isCopyOf(known, number, hash)) return;
+    if (known.isCopy({ rowid: number, hash, sketch: whole.sketch(at) })) return;
     const isAlone = byHash.find(hash) === at && byHash.find(hash, at) < 0;
     const twin = isAlone ? undefined : twinOf(at, number);
     if (twin === undefined) isKept[at] = 1;

@@ -1,5 +1,6 @@
 import { isShared, NumberIndex, sharableRoom, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
+import { sketchRange } from '../hash';
 import { decodeRecord } from '../record';
 import type { RecordCursor } from '../record-cursor';
 import type { TableSchema } from '../schema';
@@ -227,6 +228,14 @@ export class WholeRows {
       from,
       from + this.columns.bytes[at]!
     );
+  }
+
+  /** What {@link sketchRange} gives for the record. */
+  sketch(at: number): number {
+    const start = this.columns.start[at]!;
+    const from = start % SEGMENT;
+    const segment = this.segments[Math.floor(start / SEGMENT)]!;
+    return sketchRange(segment, from, from + this.columns.bytes[at]!);
   }
 
   /** Sets a cursor to a row's record. */

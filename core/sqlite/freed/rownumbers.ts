@@ -86,7 +86,7 @@ function takenNumbers(live: LiveRows, { whole, indexes, cut }: FreedRows): Taken
     if (!Number.isNaN(number)) taken.add(number);
   }
   for (const { rowid } of cut) if (typeof rowid === 'number') taken.add(rowid);
-  return { has: (number) => known.hashOf(number) !== undefined || taken.has(number) };
+  return { has: (number) => known.has(number) || taken.has(number) };
 }
 
 /** What `sqlite_sequence` says of a table that counts (AUTOINCREMENT); null for others. */

@@ -79,7 +79,7 @@ export class IndexSupport {
     const named = new Map<number | bigint, number[]>();
     for (let at = 0; at < whole.count; at++) {
       const rowid = whole.number(at) === null ? this.numberOf(whole.row(at), indexes, table) : null;
-      if (rowid === null || known.hashOf(rowid) !== undefined) continue;
+      if (rowid === null || known.has(rowid)) continue;
       named.set(rowid, [...(named.get(rowid) ?? []), at]);
     }
     const hashes = whole.columns.hash;
