@@ -1,12 +1,19 @@
+/** Bits for each place of the heads, a power of two. */
+const BITS_EACH = 4;
+
 /**
  * Finds the places at which a number stands in a column of numbers: a hash
  * table of typed arrays, 12 bytes an entry and less than half of that for its
- * heads. NaN is a number like others here.
+ * heads. NaN is a number like others here. Most numbers that are asked for are
+ * not there, which a bit for each of their hashes tells: those stay at hand
+ * where the table does not.
  */
 export class NumberIndex {
   private readonly heads: Int32Array;
   private readonly next: Int32Array;
   private readonly mask: number;
+  private readonly bits: Uint32Array;
+  private readonly bitMask: number;
 
   constructor(private readonly keys: Float64Array) {
     let size = 16;
@@ -14,9 +21,13 @@ export class NumberIndex {
     this.mask = size - 1;
     this.heads = new Int32Array(size).fill(-1);
     this.next = new Int32Array(keys.length);
+    this.bits = new Uint32Array((size * BITS_EACH) / 32);
+    this.bitMask = size * BITS_EACH - 1;
     // From the end, so that each chain runs upwards.
     for (let at = keys.length - 1; at >= 0; at--) {
-      const slot = mixed(keys[at]!) & this.mask;
+      const hash = mixed(keys[at]!);
+      const slot = hash & this.mask;
+      this.bits[(hash & this.bitMask) >>> 5]! |= 1 << (hash & 31);
       this.next[at] = this.heads[slot]!;
       this.heads[slot] = at;
     }
@@ -24,9 +35,16 @@ export class NumberIndex {
 
   /** The first place after `after` that holds the number, or -1. */
   find(key: number, after = -1): number {
-    let at = after < 0 ? this.heads[mixed(key) & this.mask]! : this.next[after]!;
+    let at = after < 0 ? this.first(key) : this.next[after]!;
     while (at >= 0 && !Object.is(this.keys[at], key)) at = this.next[at]!;
     return at;
+  }
+
+  /** The first place whose number has the same hash. */
+  private first(key: number): number {
+    const hash = mixed(key);
+    const isThere = (this.bits[(hash & this.bitMask) >>> 5]! >>> (hash & 31)) & 1;
+    return isThere === 1 ? this.heads[hash & this.mask]! : -1;
   }
 
   /** All places that hold the number, upwards. */

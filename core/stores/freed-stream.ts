@@ -106,7 +106,7 @@ export class FreedStream implements FreedMessages {
     let first = 0;
     for (const part of this.parts) {
       const end = first + part.table.freedCount;
-      const own = indexes.filter((index) => index >= first && index < end);
+      const own = within(indexes, first, end);
       yield* this.sharePart(part, own, first, sink);
       first = end;
     }
@@ -121,8 +121,7 @@ export class FreedStream implements FreedMessages {
   ): Generator<SharedFreedStep> {
     const { freedAsBytes, schema, large } = table;
     if (!plain || !freedAsBytes || !large) return yield { type: 'own', indexes };
-    const isSingle = Uint8Array.from(indexes, (index) => +freedAsBytes.isSingle(index - first));
-    const single = indexes.filter((_, i) => isSingle[i] === 1);
+    const { single, others } = split(indexes, (index) => freedAsBytes.isSingle(index - first));
     const freedPart: FreedPart = {
       rows: plain,
       leaves: large,
@@ -134,8 +133,7 @@ export class FreedStream implements FreedMessages {
       ...this.judgedBy(reader)
     };
     yield* sink.sharedFreed(freedPart, single);
-    const rest = indexes.filter((_, i) => isSingle[i] === 0);
-    yield { type: 'own', indexes: rest };
+    yield { type: 'own', indexes: others };
   }
 
   read(index: number): StoreMessage[] {
@@ -147,4 +145,32 @@ export class FreedStream implements FreedMessages {
     }
     return [];
   }
+}
+
+/** Those that pass, and the others. */
+function split(
+  indexes: Uint32Array,
+  isSingle: (index: number) => boolean
+): { single: Uint32Array; others: Uint32Array } {
+  const single = new Uint32Array(indexes.length);
+  const others = new Uint32Array(indexes.length);
+  let passed = 0;
+  for (let i = 0; i < indexes.length; i++) {
+    const index = indexes[i]!;
+    if (isSingle(index)) single[passed++] = index;
+    else others[i - passed] = index;
+  }
+  return {
+    single: single.subarray(0, passed),
+    others: others.subarray(0, indexes.length - passed)
+  };
+}
+
+/** Those of rising indexes that lie from `first` up to `end`. */
+function within(indexes: Uint32Array, first: number, end: number): Uint32Array {
+  let from = 0;
+  while (from < indexes.length && indexes[from]! < first) from++;
+  let to = from;
+  while (to < indexes.length && indexes[to]! < end) to++;
+  return indexes.subarray(from, to);
 }

@@ -4,7 +4,7 @@ import { serialSize } from '../record';
 import type { Candidate, Hints, Region } from './candidate';
 import { judgeLetters } from './letters';
 import { judgeText } from './textcheck';
-import { suits, suitsLength, suitsRange, type Layout } from './layout';
+import { suits, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
 
 /** What the matchers need to know of the file. */
 export interface MatchContext {
@@ -176,7 +176,7 @@ function judgeValue(
   const letters = judgeLetters(layout.columns[i]!.letters, page, at, end, context.encoding);
   return open
     ? text + letters
-    : text + letters + suitsLength(layout, i, page, at, end, context.encoding);
+    : text + letters + suitsLength(layout, i, unitsOf(page, at, end, context.encoding));
 }
 
 const WIDTH = [0, 1, 2, 3, 4, 6, 8];

@@ -212,23 +212,19 @@ export function suitsRange(layout: Layout, i: number, value: number): number {
   return narrow && value !== 0 && (value < least / 2 || value > most * 2) ? -15 : 0;
 }
 
-/** Evidence from a text's length: columns that hold codes of one length tell a shifted reading apart. */
-export function suitsLength(
-  layout: Layout,
-  i: number,
-  page: Uint8Array,
-  at: number,
-  end: number,
-  encoding: TextEncoding
-): number {
+/** Evidence from a text's length in UTF-16 units: columns that hold codes of one length tell a shifted reading apart. */
+export function suitsLength(layout: Layout, i: number, units: number): number {
   const { shortestText, longestText } = layout.columns[i]!;
   if (layout.rowsSeen < ENOUGH_ROWS || longestText === 0) return 0;
-  const length = encoding === 'utf-8' ? utf8Units(page, at, end) : (end - at) / 2;
-  if (length >= shortestText && length <= longestText) return 1;
+  if (units >= shortestText && units <= longestText) return 1;
   return longestText - shortestText <= 2 ? -5 : 0;
 }
 
 /** Length of well-formed text in UTF-16 units, without decoding it. */
+export function unitsOf(page: Uint8Array, at: number, end: number, encoding: TextEncoding): number {
+  return encoding === 'utf-8' ? utf8Units(page, at, end) : (end - at) / 2;
+}
+
 function utf8Units(page: Uint8Array, at: number, end: number): number {
   if (isPrintable(page, at, end)) return end - at;
   let count = 0;

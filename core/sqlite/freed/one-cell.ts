@@ -3,9 +3,9 @@ import { serialSize } from '../record';
 import type { Candidate, Region } from './candidate';
 import { judgeInteger, judgeReal, shortfall, type MatchContext } from './evaluate';
 import { judgeLetters } from './letters';
-import { suits, suitsLength, suitsRange, type Layout } from './layout';
+import { suits, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
 import { AT_BLOCK, END_AGREES, HEADER_LENGTH_AGREES, LOST, NEAR_END_AGREES } from './overwritten';
-import { judgeText } from './textcheck';
+import { judgePlain, judgeText } from './textcheck';
 
 /** Nothing that could be a cell lies there. */
 const REFUSED = -Infinity;
@@ -153,11 +153,20 @@ function evidenceOfText(
   { encoding }: MatchContext
 ): number | null {
   if (end <= at) return 0;
-  if (encoding !== 'utf-8' || !isPrintable(page, at, end)) read.isPlain = false;
-  const text = judgeText(page, at, end, encoding, false);
+  const isPlain = encoding === 'utf-8' && isPrintable(page, at, end);
+  if (!isPlain) read.isPlain = false;
+  const text = isPlain ? judgePlain(end - at) : judgeText(page, at, end, encoding, false);
   if (text === null) return null;
   const letters = judgeLetters(layout.columns[i]!.letters, page, at, end, encoding);
-  return text + letters + suitsLength(layout, i, page, at, end, encoding);
+  const units = isPlain ? end - at : unitsOf(page, at, end, encoding);
+  return text + letters + suitsLength(layout, i, units);
+}
+
+/** The quickest way to make a list of numbers. */
+function firstOf(numbers: Int32Array, count: number): number[] {
+  const list = new Array<number>(count);
+  for (let i = 0; i < count; i++) list[i] = numbers[i]!;
+  return list;
 }
 
 /** What was read last, as a candidate. */
@@ -174,7 +183,7 @@ function candidateOf(
     end: Math.min(read.end, end),
     score,
     rowid: null,
-    serials: Array.from(types.subarray(0, count)),
+    serials: firstOf(types, count),
     bodyStart: head + headerSize,
     payload,
     headerSize,

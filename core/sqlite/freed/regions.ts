@@ -78,11 +78,18 @@ const starts = new Float64Array(leaf.start.length);
 /** What lies between the cells of a leaf and behind its pointers. */
 function betweenCells({ count, start, end }: LeafCells, first: number, usable: number): Region[] {
   // Ends go with their starts through the sorting: a page has fewer than 2^17 bytes.
-  for (let i = 0; i < count; i++) starts[i] = start[i]! * 0x2_0000 + end[i]!;
-  const sorted = starts.subarray(0, count).sort();
+  let isFalling = true;
+  for (let i = 0; i < count; i++) {
+    // Rows that are appended lie one before the other.
+    const place = count - 1 - i;
+    starts[place] = start[i]! * 0x2_0000 + end[i]!;
+    if (i > 0 && starts[place]! > starts[place + 1]!) isFalling = false;
+  }
+  if (!isFalling) starts.subarray(0, count).sort();
   const free: Region[] = [];
   let at = first;
-  for (const cell of sorted) {
+  for (let i = 0; i < count; i++) {
+    const cell = starts[i]!;
     const from = Math.floor(cell / 0x2_0000);
     if (from - at >= 4) free.push({ start: at, end: from });
     at = Math.max(at, cell % 0x2_0000);

@@ -82,6 +82,11 @@ function judgeUtf16(
   return score((to - from) / 2, controls);
 }
 
+/** The same for plain ASCII of that length. */
+export function judgePlain(length: number): number {
+  return score(length, 0);
+}
+
 function score(length: number, controls: number): number {
   return Math.min(4, length / 8) - 6 * controls;
 }
