@@ -108,6 +108,8 @@ function known<T>(value: T | null): T {
 
 /** The threads that help with one database. */
 export interface Crew {
+  /** Lets the threads start while there is nothing for them to do yet. */
+  start(): void;
   search: SearchCrew;
   lines: LinesCrew;
   /** Why helpers failed; what they left the pass does itself. */
@@ -131,6 +133,7 @@ export function crewFor(pool: HelperPool | undefined, files: DatabaseFiles): Cre
       then(Promise.resolve(pool.get(i)), { type: 'open', main, wal, journal })
     ));
   return {
+    start: () => void opened(),
     search: {
       begin: (plan) =>
         opened().map((helper) => {

@@ -280,6 +280,8 @@ class Pass {
         return;
       case 'wait':
         await event.until;
+        // What it waited for came from outside; more may have come since.
+        await this.pace.rest();
         return;
       case 'found':
         if (event.findings.messages.length > 0)

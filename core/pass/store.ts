@@ -107,6 +107,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   // Another thread opens the files as they are: what was put together here is searched here.
   const isSound = request.opened === undefined && told.length === 0;
   const crew = isSound ? crewFor(request.pass.helpers, request.files) : null;
+  if (depth !== 'indexed' && isLarge(database)) crew?.start();
   const { path } = request;
   const { mostHeld } = request.pass;
   const tables = yield* recover(database, readings, depth, { mostHeld, space, crew });

@@ -37,12 +37,12 @@ import { WrittenRows } from './written-rows';
 const FULL = 1 << 20;
 /** Less than this is copied rather than kept as a piece of its own. */
 const SMALL = 1 << 14;
-/** Leaves of one stretch: some 10 ms of work, so that handing it over costs little. */
-const LEAVES = 256;
+/** Leaves of one stretch: enough that handing it over costs little, few enough that what is written of it stays at hand. */
+const LEAVES = 192;
 /** Freed rows of one stretch. */
-const FREED = 4096;
+const FREED = 2048;
 /** Stretches that may wait for their turn. */
-const WINDOW = 9;
+const WINDOW = 12;
 
 /**
  * Writes ordinary messages of a large store as JSON straight from the bytes

@@ -1,5 +1,5 @@
 /** Enough for what is written of one stretch of rows, as a rule. */
-const ROOM = 4 << 20;
+const ROOM = 2 << 20;
 
 /**
  * Memory for JSON on its way out, which is used again: as much as a store
