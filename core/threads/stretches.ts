@@ -8,7 +8,7 @@ export type Stretch<T> =
 export type Doer<T> = (at: number) => Promise<T>;
 
 /** Stretches that each doer has before it: one in work, and others that wait, so that it never idles. */
-const LANES = 4;
+export const LANES = 4;
 
 /**
  * Shares work among this thread and others, and gives what came of it in
