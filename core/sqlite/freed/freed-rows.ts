@@ -142,10 +142,10 @@ export class WholeRows {
     this.count += count;
   }
 
-  /** The rows with the first place of each in a form that can be handed to another thread; they stay here too. */
+  /** The rows with the first place of each in a form that other threads can share; they stay here too. */
   packed(): PackedRows {
-    const { count, columns, segments, files, large } = this;
-    return { count, columns, segments, files, large };
+    const { count, segments, files, large } = this;
+    return { count, columns: grown(this.columns, count, sharableRoom), segments, files, large };
   }
 
   /** Whether a row was found in one place only. */
@@ -155,10 +155,11 @@ export class WholeRows {
 
   /** The rows in a form that can be handed to another thread; they are gone from here. */
   take(): PackedRows {
-    const columns = grown(this.columns, this.count);
+    const { count, files, large } = this;
+    const columns = grown(this.columns, count);
     const last = this.segments.length - 1;
     const segments = this.segments.map((bytes, i) => (i === last ? cut(bytes, this.free) : bytes));
-    return { ...this.packed(), columns, segments };
+    return { count, columns, segments, files, large };
   }
 
   number(at: number): number | bigint | null {
@@ -256,9 +257,13 @@ export function samePlace(a: RowProof, b: RowProof): boolean {
   return a.file === b.file && a.offset === b.offset;
 }
 
-function emptyColumns(size: number): Columns {
-  const numbers = (): Float64Array => new Float64Array(sharableRoom(size * 8));
-  const codes = (): Uint8Array => new Uint8Array(sharableRoom(size));
+type MakeRoom = (bytes: number) => ArrayBufferLike;
+
+const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
+
+function emptyColumns(size: number, room = ownRoom): Columns {
+  const numbers = (): Float64Array => new Float64Array(room(size * 8));
+  const codes = (): Uint8Array => new Uint8Array(room(size));
   return {
     rowid: numbers(),
     hash: numbers(),
@@ -279,8 +284,8 @@ function emptyColumns(size: number): Columns {
 const COLUMN_NAMES = Object.keys(emptyColumns(0)) as (keyof Columns)[];
 
 /** The columns in arrays of another size. */
-function grown(columns: Columns, size: number): Columns {
-  const larger = emptyColumns(size);
+function grown(columns: Columns, size: number, room = ownRoom): Columns {
+  const larger = emptyColumns(size, room);
   for (const name of COLUMN_NAMES) larger[name].set(columns[name].subarray(0, size));
   return larger;
 }
