@@ -48,6 +48,10 @@ interface Columns {
   inferred: Uint8Array;
 }
 
+type MakeRoom = (bytes: number) => ArrayBufferLike;
+
+const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
+
 /** What another thread needs to go on with rows that one found. */
 export interface PackedRows {
   count: number;
@@ -79,7 +83,9 @@ export class WholeRows {
 
   constructor(
     private readonly table: TableSchema,
-    private readonly encoding: TextEncoding
+    private readonly encoding: TextEncoding,
+    /** Gives memory for records; such as threads share is worth it for many. */
+    private readonly room: MakeRoom = ownRoom
   ) {}
 
   add(row: WholeRow): void {
@@ -113,7 +119,7 @@ export class WholeRows {
   private store(record: Uint8Array): number {
     const last = this.segments.at(-1);
     if (!last || this.free + record.length > last.length) {
-      this.segments.push(new Uint8Array(sharableRoom(Math.max(SEGMENT, record.length))));
+      this.segments.push(new Uint8Array(this.room(Math.max(SEGMENT, record.length))));
       this.free = 0;
     }
     const index = this.segments.length - 1;
@@ -257,10 +263,6 @@ export function samePlace(a: RowProof, b: RowProof): boolean {
   return a.file === b.file && a.offset === b.offset;
 }
 
-type MakeRoom = (bytes: number) => ArrayBufferLike;
-
-const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
-
 function emptyColumns(size: number, room = ownRoom): Columns {
   const numbers = (): Float64Array => new Float64Array(room(size * 8));
   const codes = (): Uint8Array => new Uint8Array(room(size));
@@ -301,9 +303,10 @@ export class FreedRows implements FreedRowList {
 
   constructor(
     table: TableSchema,
-    readonly encoding: TextEncoding
+    readonly encoding: TextEncoding,
+    room: MakeRoom = ownRoom
   ) {
-    this.whole = new WholeRows(table, encoding);
+    this.whole = new WholeRows(table, encoding, room);
   }
 
   add(row: FreedRow | WholeRow): void {

@@ -1,4 +1,4 @@
-import { isShared } from '../../bytes';
+import { isShared as liesShared, sharableRoom } from '../../bytes';
 import type { Database } from '../database';
 import { FreedRows, type PackedRows } from './freed-rows';
 import type { PageRange } from './images';
@@ -36,17 +36,23 @@ export interface ShareSearcher {
   search(range: PageRange): Promise<ShareFound>;
 }
 
-/** Searches a stretch of pages, or with null what lies elsewhere than in the current pages. Yields the images done. */
+/**
+ * Searches a stretch of pages, or with null what lies elsewhere than in the
+ * current pages. Yields the images done. Where other threads search too, what
+ * is found lies in memory that they can share.
+ */
 export function* searchShare(
   database: Database,
   layouts: Layout[],
   uses: PageUses,
-  range: PageRange | null
+  range: PageRange | null,
+  isShared = true
 ): Generator<number, ShareFound> {
   const { encoding } = database.header;
+  const room = isShared ? sharableRoom : undefined;
   const found = new Map<string, FreedRows>();
   for (const { table, wanted } of layouts)
-    if (table && wanted) found.set(table.name, new FreedRows(table, encoding));
+    if (table && wanted) found.set(table.name, new FreedRows(table, encoding, room));
   const share: ShareFound = { rows: [], cut: [], entries: [], space: noSpace() };
   for (const event of sweep(database, { layouts, uses, range, space: share.space })) {
     switch (event.type) {
@@ -74,7 +80,7 @@ export function transferOf({ rows }: ShareFound): ArrayBuffer[] {
     ...Object.values(columns),
     ...segments
   ]);
-  return arrays.filter((array) => !isShared(array)).map(({ buffer }) => buffer as ArrayBuffer);
+  return arrays.filter((array) => !liesShared(array)).map(({ buffer }) => buffer as ArrayBuffer);
 }
 
 /** Files below this many pages are searched by one thread. */
@@ -110,7 +116,7 @@ export function* searchAll(
   let done = 0;
   const total = Math.max(1, pageCount);
   const own = function* (i: number): Generator<ShareStep, void> {
-    const work = searchShare(database, layouts, uses, ranges[i]!);
+    const work = searchShare(database, layouts, uses, ranges[i]!, isShared);
     let step = work.next();
     for (; !step.done; step = work.next()) {
       // Another thread may have been quicker.
@@ -121,7 +127,7 @@ export function* searchAll(
     found[i] = step.value;
   };
   for (let i = waiting.shift(); i !== undefined; i = waiting.shift()) yield* own(i);
-  const others = yield* elsewhere(database, layouts, uses);
+  const others = yield* elsewhere(database, layouts, uses, isShared);
   // What the others have not begun yet, or never give back, is the last that they took.
   for (let i = ranges.length - 1; i >= 0; i--) if (!found[i]) yield* own(i);
   return [...found.filter((share) => share !== undefined), others];
@@ -130,9 +136,10 @@ export function* searchAll(
 function* elsewhere(
   database: Database,
   layouts: Layout[],
-  uses: PageUses
+  uses: PageUses,
+  isShared: boolean
 ): Generator<ShareStep, ShareFound> {
-  const work = searchShare(database, layouts, uses, null);
+  const work = searchShare(database, layouts, uses, null, isShared);
   let step = work.next();
   for (; !step.done; step = work.next()) yield { done: step.value, total: Infinity };
   return step.value;
