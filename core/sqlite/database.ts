@@ -73,7 +73,7 @@ export class Database {
   static open(files: DatabaseFiles): Database {
     const main = new ChunkedSource(files.main);
     const header = openHeader(main, files);
-    const wal = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
+    const wal = files.wal ? readWal(new ChunkedSource(files.wal), header.pageSize) : null;
     const log = wal && wal.pageSize === header.pageSize ? wal : null;
     const read = files.journal && readJournal(new ChunkedSource(files.journal), header.pageSize);
     const journal = read && read.pageSize === header.pageSize ? read : null;

@@ -24,16 +24,21 @@ export interface WriteAheadLog {
 const WAL_HEADER = 32;
 const FRAME_HEADER = 24;
 
-/** Reads the whole log's structure; null when the header is not one. Frames behind the valid ones are kept, marked invalid. */
-export function readWal(source: ByteSource): WriteAheadLog | null {
+/**
+ * Reads the whole log's structure; null when the header is not one. Frames
+ * behind the valid ones are kept, marked invalid. `usual` is the page size of
+ * the database, which counts where the log's header is damaged.
+ */
+export function readWal(source: ByteSource, usual: number | null = null): WriteAheadLog | null {
   if (source.size < WAL_HEADER) return null;
   const header = readExactly(source, 0, WAL_HEADER).slice();
   const magic = u32be(header, 0);
-  const pageSize = u32be(header, 8);
-  if ((magic & 0xfffffffe) >>> 0 !== 0x377f0682 || !isPageSize(pageSize)) return null;
+  if ((magic & 0xfffffffe) >>> 0 !== 0x377f0682) return null;
   const sum = new Checksum((magic & 1) === 1);
   sum.add(header, 0, 24);
   const headerHolds = sum.a === u32be(header, 24) && sum.b === u32be(header, 28);
+  const pageSize = headerHolds || usual === null ? u32be(header, 8) : usual;
+  if (!isPageSize(pageSize)) return null;
   return collectFrames(source, header, pageSize, sum, headerHolds);
 }
 

@@ -33,7 +33,7 @@ export function openDatabase(files: DatabaseFiles, known: readonly TableSchema[]
     return { ...plain, told: [] };
   const stated = headerAt(main, 0);
   const header = headerFor(main, size, stated);
-  const wal = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
+  const wal = files.wal ? readWal(new ChunkedSource(files.wal), size) : null;
   const log = wal?.pageSize === size ? wal : null;
   const read = files.journal ? readJournal(new ChunkedSource(files.journal), size) : null;
   const journal = read?.pageSize === size ? read : null;

@@ -36,6 +36,8 @@ export interface SweepPlan {
   only?: (image: PageImage, uses: PageUses) => boolean;
 }
 
+const TODAYS_SCHEMA_FORMAT = 4;
+
 /** Least evidence, in bits, for a reading to be believed. */
 const BELIEVED = 18;
 /** What is cut has fewer agreements left, and must have them all. */
@@ -72,7 +74,8 @@ function contextOf({ pages, header }: Database): MatchContext {
     usable: pages.usable,
     pageCount: pages.statedCount,
     encoding: header.encoding,
-    schemaFormat: header.schemaFormat
+    // A file in which nothing was ever created says none (section 1.3.12); what is found beside it has today's.
+    schemaFormat: header.schemaFormat || TODAYS_SCHEMA_FORMAT
   };
 }
 
