@@ -63,37 +63,33 @@ export function findOverwritten(
       if (!certain && !layout.wanted) continue;
       // Index entries only help; off their own pages they are not worth guessing.
       if (layout.index && owner !== layout.name) continue;
-      if (layout.shape === 'keyed') tryKeyed(attempt, layout);
-      else tryBare(attempt, layout);
+      tryLayout(attempt, layout);
     }
   }
   return found;
 }
 
-/** Readings of a free block as one cell of a given layout that ends with the region. */
-export function overwrittenAt(
+/** Looks for readings of a free block as one cell of a given layout that ends with the region. */
+type BlockSearch = (
   page: Uint8Array,
   region: Region,
   layout: Layout,
   context: MatchContext
-): Candidate[] {
-  const attempt = attemptAt(page, region, context);
-  if (layout.shape === 'keyed') tryKeyed(attempt, layout);
-  else tryBare(attempt, layout);
-  return attempt.found;
-}
+) => Candidate[];
 
-/** Those of them of a keyed layout whose record header is lost in part. */
-export function guessedAt(
-  page: Uint8Array,
-  region: Region,
-  layout: Layout,
-  context: MatchContext
-): Candidate[] {
+/** All of them. */
+export const overwrittenAt: BlockSearch = (page, region, layout, context) => {
+  const attempt = attemptAt(page, region, context);
+  tryLayout(attempt, layout);
+  return attempt.found;
+};
+
+/** Those of a keyed layout whose record header is lost in part. */
+export const guessedAt: BlockSearch = (page, region, layout, context) => {
   const attempt = attemptAt(page, region, context);
   tryKeyedGuesses(attempt, layout);
   return attempt.found;
-}
+};
 
 function attemptAt(page: Uint8Array, region: Region, context: MatchContext): Attempt {
   const { start, end } = region;
@@ -136,6 +132,11 @@ function knownEnds(
   for (const [start] of old) ends.add(start);
   for (const candidate of intact) ends.add(candidate.start);
   return ends;
+}
+
+function tryLayout(attempt: Attempt, layout: Layout): void {
+  if (layout.shape === 'keyed') tryKeyed(attempt, layout);
+  else tryBare(attempt, layout);
 }
 
 function tryKeyed(attempt: Attempt, layout: Layout): void {

@@ -104,9 +104,9 @@
       <section class="empty">
         <h2>Nothing on the shelf yet</h2>
         <p>
-          Drop what the client brought, or add it: a message database, a backup's folder, an
-          archive, a card or its dump, a copy of a file system, exported chats. What it is shows by
-          its content. Add the files that end in <code>-wal</code> and <code>-journal</code> with their
+          Drop what the client brought, or add it: a message database, a backup’s folder, an
+          archive, a card or its dump, a copy of a file system, exported chats. Each is recognised
+          by its content. Add the files that end in <code>-wal</code> and <code>-journal</code> with their
           database; they hold the newest and the oldest states.
         </p>
         <p>
@@ -152,13 +152,13 @@
     background: var(--sheet);
     padding: 30px 36px;
     font: 15.5px/1.55 var(--font-text);
-    max-width: 720px;
   }
   .empty h2 {
     font-size: 18px;
   }
   .empty p {
     margin: 8px 0 0;
+    max-width: 72ch;
   }
   code {
     font: 13px var(--font-code);
