@@ -8,8 +8,8 @@ const FILES: [number, number] = [0.9, 0.1];
 
 /** Within one store. */
 const STORE_STAGES: Partial<Record<Stage, [number, number]>> = {
-  declarations: [0, 0.15],
-  rows: [0.15, 0.25],
+  rows: [0, 0.25],
+  declarations: [0.25, 0.15],
   freed: [0.4, 0.5],
   messages: [0.9, 0.1]
 };

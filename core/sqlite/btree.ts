@@ -35,7 +35,22 @@ export function* walkTree(
   report: (damage: Damage) => void,
   read: PageReader = (number) => pages.page(number)
 ): Generator<VisitedPage> {
-  yield* visit({ pages, read, seen: new Set(), report }, root, 0, null);
+  const walk: Walk = { pages, read, seen: new Set(), report };
+  const first = open(walk, root, 0, null);
+  if (!first) return;
+  yield first;
+  // A stack instead of generators that call themselves, for which trees have too many pages.
+  const kind = treeOf(first.header.kind);
+  const left = [children(first)];
+  while (left.length > 0) {
+    const next = left.at(-1)!.pop();
+    const page = next === undefined ? null : open(walk, next, left.length, kind);
+    if (next === undefined) left.pop();
+    if (!page) continue;
+    yield page;
+    const below = children(page);
+    if (below.length > 0) left.push(below);
+  }
 }
 
 interface Walk {
@@ -45,28 +60,14 @@ interface Walk {
   report: (damage: Damage) => void;
 }
 
-function* visit(
-  walk: Walk,
-  number: number,
-  depth: number,
-  tree: 'table' | 'index' | null
-): Generator<VisitedPage> {
-  const page = open(walk, number, depth);
-  if (!page) return;
-  const kind = treeOf(page.header.kind);
-  if (tree !== null && kind !== tree) {
-    const { pages, report } = walk;
-    report(damageAt(pages, number, `a page of an ${kind} tree in a ${tree} tree`));
-    return;
-  }
-  yield page;
-  for (const child of children(page)) yield* visit(walk, child, depth + 1, kind);
-}
+type TreeKind = 'table' | 'index';
 
+/** A page that is reached for the first time and belongs to a tree of that kind, or of any with null. */
 function open(
   { pages, read, seen, report }: Walk,
   number: number,
-  depth: number
+  depth: number,
+  tree: TreeKind | null
 ): VisitedPage | null {
   if (!pages.inRange(number) || depth > MAX_DEPTH || seen.has(number)) {
     const reason = seen.has(number) ? 'page is reached twice' : 'page number out of range';
@@ -80,23 +81,28 @@ function open(
     report(damageAt(pages, number, bytes ? 'no b-tree page' : 'page is not in the file'));
     return null;
   }
+  const kind = treeOf(header.kind);
+  if (tree !== null && kind !== tree) {
+    report(damageAt(pages, number, `a page of an ${kind} tree in a ${tree} tree`));
+    return null;
+  }
   return { number, bytes, header };
 }
 
-function treeOf(kind: number): 'table' | 'index' {
+function treeOf(kind: number): TreeKind {
   return kind === TABLE_LEAF || kind === TABLE_INTERIOR ? 'table' : 'index';
 }
 
-/** Child page numbers from left to right. */
-function children(page: VisitedPage): number[] {
-  const { header, bytes } = page;
-  if (header.kind !== TABLE_INTERIOR && header.kind !== INDEX_INTERIOR) return [];
-  const out: number[] = [];
-  for (let i = 0; i < header.cellCount; i++) {
+const NO_CHILDREN: number[] = [];
+
+/** Child page numbers from right to left. */
+function children({ header, bytes }: VisitedPage): number[] {
+  if (header.kind !== TABLE_INTERIOR && header.kind !== INDEX_INTERIOR) return NO_CHILDREN;
+  const out = [header.rightChild];
+  for (let i = header.cellCount - 1; i >= 0; i--) {
     const at = u16be(bytes, header.pointers + 2 * i);
     if (at + 4 <= bytes.length) out.push(u32be(bytes, at));
   }
-  out.push(header.rightChild);
   return out;
 }
 

@@ -320,11 +320,19 @@ export function isReread(rows: LiveRows): rows is LargeRows {
   return rows instanceof RereadRows;
 }
 
+/** Is told of the pages of a table's tree, so that nobody has to go over them a second time. */
+export interface TreeObserver {
+  page(number: number): void;
+  /** A chain of overflow pages, and the bytes of payload on it. */
+  spill(first: number, bytes: number): void;
+}
+
 /** Reads the live rows of a table; yields the number of rows so far. Row numbers past 2^53 keep a table in memory. */
 export function* readLiveRows(
   database: Database,
   table: TableSchema,
-  mostHeld = MOST_HELD
+  mostHeld = MOST_HELD,
+  observer: TreeObserver | null = null
 ): Generator<number, LiveRows> {
   const held: LiveRow[] = [];
   let large: RereadRows | null = null;
@@ -333,15 +341,18 @@ export function* readLiveRows(
   const canReread = !table.declaration.withoutRowid;
   const cells = new LeafCells();
   for (const page of database.pass(table)) {
+    observer?.page(page.number);
     if (!holdsRecords(page.header.kind)) continue;
     if (count - told >= ROWS_A_STEP) yield (told = count);
     if (large && readLeaf(cells, database, page)) {
       addPlaces(large, database, table, page, cells);
+      if (observer) tellSpills(observer, cells);
       count += cells.count;
       continue;
     }
     for (const cell of cellsOf(page, database.pages, database.report)) {
       count++;
+      if (cell.overflow > 0) observer?.spill(cell.overflow, cell.payload - cell.local);
       if (large && typeof cell.rowid === 'number') addPlace(large, database, page, cell);
       else held.push(database.liveRow(table, page, cell));
     }
@@ -351,6 +362,11 @@ export function* readLiveRows(
   const last = large?.at(large.length - 1);
   if (last) large!.keep(last);
   return large ?? held;
+}
+
+function tellSpills(observer: TreeObserver, { count, overflow, payload, local }: LeafCells): void {
+  for (let i = 0; i < count; i++)
+    if (overflow[i] !== 0) observer.spill(overflow[i]!, payload[i]! - local[i]!);
 }
 
 /** A page as a leaf of a tree; null when it is none. */

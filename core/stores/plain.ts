@@ -48,14 +48,14 @@ export interface PackedPlain extends Omit<PlainRows, 'links'> {
   links: { keys: Float64Array; from: number }[];
 }
 
-export function packPlain({ links, ...rows }: PlainRows): PackedPlain {
-  return { ...rows, links: links.map(({ column, from }) => ({ keys: column.keys, from })) };
+export function packPlain(rows: PlainRows): PackedPlain {
+  return { ...rows, links: rows.links.map(({ column, from }) => ({ keys: column.keys, from })) };
 }
 
-export function unpackPlain({ links, ...rows }: PackedPlain): PlainRows {
+export function unpackPlain(rows: PackedPlain): PlainRows {
   return {
     ...rows,
-    links: links.map(({ keys, from }) => ({ column: new ColumnIndex(keys), from }))
+    links: rows.links.map(({ keys, from }) => ({ column: new ColumnIndex(keys), from }))
   };
 }
 

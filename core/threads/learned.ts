@@ -83,10 +83,14 @@ export class Learned {
   ): PackedContext[] {
     return this.tableOf(rows)
       .list.slice(told)
-      .map(({ shared, ...context }) => ({
-        ...context,
+      .map(({ index, hash, key, freed, shared }) => ({
+        // Named one by one: copies of the rest would have a shape each, which makes them slow to read.
+        index,
+        hash,
+        key,
+        freed,
         told: shared?.told ?? null,
-        linked: shared !== null && context.freed && isLinked(shared.thread)
+        linked: shared !== null && freed && isLinked(shared.thread)
       }));
   }
 

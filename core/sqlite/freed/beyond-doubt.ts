@@ -49,7 +49,13 @@ function blockInGap(page: Uint8Array, { start, end }: Region, first: number): Re
   while (zeros > start && page[zeros - 1] === 0) zeros--;
   const filled = firstFilled(page, { start: skipped, end });
   // The next block, 0 where there is none, and the high byte of a size can be zero.
-  for (let at = Math.max(zeros, filled - 3); at <= filled && at + 4 < end; at++)
+  const later = Math.max(zeros, filled - 3);
+  return blockAmong(page, start, skipped, end) ?? blockAmong(page, later, filled, end);
+}
+
+/** The first place from one to another at which a block's header would say that it ends at `end`. */
+function blockAmong(page: Uint8Array, from: number, to: number, end: number): Region | null {
+  for (let at = from; at <= to && at + 4 < end; at++)
     if (u16be(page, at + 2) === end - at) return { start: at, end };
   return null;
 }

@@ -2,6 +2,7 @@ import { f64be, intBe, u32be, type TextEncoding } from '../../bytes';
 import { localSize } from '../page';
 import { serialSize } from '../record';
 import type { Candidate, Hints, Region } from './candidate';
+import { IMPOSSIBLE } from './evidence';
 import { judgeLetters } from './letters';
 import { judgeText } from './textcheck';
 import { suits, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
@@ -72,7 +73,7 @@ export function evaluate(
   const bodyEnd = Math.min(headerStart + local, region.end);
   if (bodyStart > region.end) return null;
   const values = judgeValues(layout, page, serials, bodyStart, bodyEnd, context);
-  if (values === null) return null;
+  if (values === IMPOSSIBLE) return null;
   if (reading.guessed && isOdd(layout, page, serials, bodyStart, bodyEnd, context)) return null;
   const score = reading.base + values - (cut ? 8 : 0) - shortfall(layout, serials.length);
   return {
@@ -126,14 +127,12 @@ function judgeValues(
   bodyStart: number,
   bodyEnd: number,
   context: MatchContext
-): number | null {
+): number {
   let score = 0;
   let at = bodyStart;
   let filled = 0;
   for (let i = 0; i < serials.length; i++) {
     const serial = serials[i]!;
-    const fit = suits(layout, i, serial);
-    if (fit === null) return null;
     const end = at + serialSize(serial);
     const value = judgeValue(
       layout,
@@ -145,12 +144,12 @@ function judgeValues(
       end > bodyEnd,
       context
     );
-    if (value === null) return null;
-    score += fit + value;
+    score += suits(layout, i, serial) + value;
+    if (score === IMPOSSIBLE) return IMPOSSIBLE;
     if (serial !== 0 && at <= bodyEnd) filled++;
     at = end;
   }
-  return filled === 0 ? null : score;
+  return filled === 0 ? IMPOSSIBLE : score;
 }
 
 function judgeValue(
@@ -162,17 +161,15 @@ function judgeValue(
   end: number,
   open: boolean,
   context: MatchContext
-): number | null {
+): number {
   if (serial === 0) return 0;
-  if (serial === 8 || serial === 9) {
-    return context.schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, serial - 8) : null;
-  }
+  if (serial === 8 || serial === 9) return judgeBit(layout, i, serial, context);
   if (serial <= 6) return open ? 0 : judgeInteger(layout, i, page, serial, at, context);
   if (serial === 7) return open ? 0 : judgeReal(layout, i, page, at);
   if (serial % 2 === 0) return 0;
   if (end <= at) return 0;
   const text = judgeText(page, at, end, context.encoding, open);
-  if (text === null) return null;
+  if (text === IMPOSSIBLE) return text;
   const letters = judgeLetters(layout.columns[i]!.letters, page, at, end, context.encoding);
   return open
     ? text + letters
@@ -183,6 +180,16 @@ const WIDTH = [0, 1, 2, 3, 4, 6, 8];
 /** Largest magnitude that the next smaller serial type could hold (file format, section 2.1). */
 const SMALLER = [0, 0, 0x7f, 0x7fff, 0x7fffff, 0x7fffffff, 0x7fffffffffff];
 
+/** 0 and 1 have types of their own, without a byte, since schema format 4 (file format, section 2.1). */
+export function judgeBit(
+  layout: Layout,
+  i: number,
+  serial: 8 | 9,
+  { schemaFormat }: MatchContext
+): number {
+  return schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, serial - 8) : IMPOSSIBLE;
+}
+
 /** SQLite always picks the smallest type that holds a value, so a roomy one was not written by it. */
 export function judgeInteger(
   layout: Layout,
@@ -191,18 +198,18 @@ export function judgeInteger(
   serial: number,
   at: number,
   context: MatchContext
-): number | null {
+): number {
   const value = Number(intBe(page, at, WIDTH[serial]!));
   const small = SMALLER[serial]!;
-  if (serial > 1 && value <= small && value >= -small - 1) return null;
-  if (serial === 1 && context.schemaFormat >= 4 && (value === 0 || value === 1)) return null;
+  if (serial > 1 && value <= small && value >= -small - 1) return IMPOSSIBLE;
+  if (serial === 1 && context.schemaFormat >= 4 && (value === 0 || value === 1)) return IMPOSSIBLE;
   return (serial > 1 ? 1.5 : 0.5) + suitsRange(layout, i, value);
 }
 
 /** Floating point as people's data hold it: no NaN, no absurd exponent; whole numbers are stored as integers. */
-export function judgeReal(layout: Layout, i: number, page: Uint8Array, at: number): number | null {
+export function judgeReal(layout: Layout, i: number, page: Uint8Array, at: number): number {
   const exponent = ((page[at]! & 0x7f) << 4) | (page[at + 1]! >> 4);
-  if (exponent === 0x7ff) return null;
+  if (exponent === 0x7ff) return IMPOSSIBLE;
   return (exponent > 0x3c0 && exponent < 0x440 ? 2 : -4) + suitsRange(layout, i, f64be(page, at));
 }
 

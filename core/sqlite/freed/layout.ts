@@ -2,6 +2,7 @@ import { isPrintable, type TextEncoding } from '../../bytes';
 import type { SqlValue } from '../record';
 import type { Affinity } from '../declaration';
 import type { IndexSchema, TableSchema } from '../schema';
+import { IMPOSSIBLE } from './evidence';
 import { learnLetters, noLetters, type Letters } from './letters';
 
 /** What one stored column may hold, from its declaration and from the live rows. */
@@ -10,7 +11,7 @@ export interface LayoutColumn {
   notNull: boolean;
   isRowid: boolean;
   /** How often each class of value was seen in live rows. */
-  seen: ClassCounts;
+  seen: number[];
   /** Range of the integers seen, to tell a shifted reading from a real one. */
   least: number;
   most: number;
@@ -20,15 +21,15 @@ export interface LayoutColumn {
   letters: Letters;
 }
 
-export interface ClassCounts {
-  null: number;
-  integer: number;
-  real: number;
-  text: number;
-  blob: number;
-}
+/** Classes of values, by their places in counts. */
+const NULL = 0;
+const INTEGER = 1;
+const REAL = 2;
+const TEXT = 3;
+const BLOB = 4;
+const CLASSES = [NULL, INTEGER, REAL, TEXT, BLOB] as const;
 
-export type ValueClass = keyof ClassCounts;
+type ValueClass = (typeof CLASSES)[number];
 
 /** The shape that records of one table or index have; freed bytes are tried against it. */
 export interface Layout {
@@ -45,8 +46,8 @@ export interface Layout {
   /** Rows of this layout are reported; others only compete for the bytes. */
   wanted: boolean;
   rowsSeen: number;
-  /** How well each class of value suits each column, as of so many rows. */
-  fits?: { rowsSeen: number; byColumn: (number | null)[][] };
+  /** How well each class of value suits each column, column by column, as of so many rows. */
+  fits?: { rowsSeen: number; bits: Float64Array };
 }
 
 export function tableLayout(table: TableSchema, wanted: boolean): Layout {
@@ -102,23 +103,23 @@ export function indexLayout(index: IndexSchema, table: TableSchema): Layout | nu
 }
 
 function column(affinity: Affinity, notNull: boolean, isRowid: boolean): LayoutColumn {
-  const seen = { null: 0, integer: 0, real: 0, text: 0, blob: 0 };
+  const seen = CLASSES.map(() => 0);
   const ranges = { least: Infinity, most: -Infinity, shortestText: Infinity, longestText: 0 };
   return { affinity, notNull, isRowid, seen, ...ranges, letters: noLetters() };
 }
 
 function classOfSerial(serial: number): ValueClass {
-  if (serial === 0) return 'null';
-  if (serial === 7) return 'real';
-  if (serial < 10) return 'integer';
-  return serial & 1 ? 'text' : 'blob';
+  if (serial === 0) return NULL;
+  if (serial === 7) return REAL;
+  if (serial < 10) return INTEGER;
+  return serial & 1 ? TEXT : BLOB;
 }
 
 function classOfValue(value: SqlValue): ValueClass {
-  if (value === null) return 'null';
-  if (typeof value === 'string') return 'text';
-  if (value instanceof Uint8Array) return 'blob';
-  return typeof value === 'bigint' || Number.isInteger(value) ? 'integer' : 'real';
+  if (value === null) return NULL;
+  if (typeof value === 'string') return TEXT;
+  if (value instanceof Uint8Array) return BLOB;
+  return typeof value === 'bigint' || Number.isInteger(value) ? INTEGER : REAL;
 }
 
 /** Takes one live row into the statistics. */
@@ -133,7 +134,7 @@ export function learnRow(layout: Layout, values: SqlValue[], stored: number): vo
 }
 
 function learnValue(target: LayoutColumn, value: SqlValue): void {
-  target.seen[classOfValue(value)]++;
+  target.seen[classOfValue(value)]!++;
   if (typeof value === 'number' || typeof value === 'bigint') {
     const number = Number(value);
     if (number < target.least) target.least = number;
@@ -162,39 +163,37 @@ export const ENOUGH_ROWS = 20;
 
 /**
  * How well a class of value suits a column: bits of evidence, negative when
- * it speaks against, null when SQLite could not have stored it there.
+ * it speaks against, impossible when SQLite could not have stored it there.
  */
-export function suits(layout: Layout, i: number, serial: number): number | null {
-  if (serial === 10 || serial === 11) return null;
-  const { columns } = layout;
-  if (columns[i]!.isRowid) return serial === 0 ? 3 : null;
-  if (layout.fits?.rowsSeen !== layout.rowsSeen)
-    layout.fits = { rowsSeen: layout.rowsSeen, byColumn: columns.map(() => []) };
-  const known = layout.fits.byColumn[i]!;
-  const kind = classOfSerial(serial);
-  const at = CLASSES[kind];
-  const fit = known[at];
-  return fit === undefined ? (known[at] = classSuits(layout, i, kind)) : fit;
+export function suits(layout: Layout, i: number, serial: number): number {
+  if (serial === 10 || serial === 11) return IMPOSSIBLE;
+  const { fits } = layout;
+  const { bits } = fits?.rowsSeen === layout.rowsSeen ? fits : judgeClasses(layout);
+  return bits[i * CLASSES.length + classOfSerial(serial)]!;
 }
 
-const CLASSES: Record<ValueClass, number> = { null: 0, integer: 1, real: 2, text: 3, blob: 4 };
+function judgeClasses(layout: Layout): NonNullable<Layout['fits']> {
+  const { rowsSeen, columns } = layout;
+  const bits = columns.flatMap((target) => CLASSES.map((kind) => classSuits(layout, target, kind)));
+  return (layout.fits = { rowsSeen, bits: Float64Array.from(bits) });
+}
 
-function classSuits(layout: Layout, i: number, kind: ValueClass): number | null {
-  const target = layout.columns[i]!;
-  if (kind === 'null') return target.notNull ? null : seenScore(layout, target, kind, 0.5);
+function classSuits(layout: Layout, target: LayoutColumn, kind: ValueClass): number {
+  if (target.isRowid) return kind === NULL ? 3 : IMPOSSIBLE;
+  if (kind === NULL) return target.notNull ? IMPOSSIBLE : seenScore(layout, target, kind, 0.5);
+  const numeric = kind === INTEGER || kind === REAL;
   if (target.affinity === 'text') {
-    if (kind === 'integer' || kind === 'real') return null;
-    return seenScore(layout, target, kind, kind === 'text' ? 1 : -3);
+    if (numeric) return IMPOSSIBLE;
+    return seenScore(layout, target, kind, kind === TEXT ? 1 : -3);
   }
   if (target.affinity === 'blob') return seenScore(layout, target, kind, 0.5);
-  const numeric = kind === 'integer' || kind === 'real';
   return seenScore(layout, target, kind, numeric ? 1.5 : -8);
 }
 
 function seenScore(layout: Layout, target: LayoutColumn, kind: ValueClass, base: number): number {
   if (layout.rowsSeen < ENOUGH_ROWS) return base;
-  const share = target.seen[kind] / layout.rowsSeen;
-  if (share === 0) return Math.min(base, 0) - (kind === 'null' ? 4 : 5);
+  const share = target.seen[kind]! / layout.rowsSeen;
+  if (share === 0) return Math.min(base, 0) - (kind === NULL ? 4 : 5);
   // What live rows do hold is no evidence against a reading, whatever was declared.
   return Math.max(base, 0.5) + (share > 0.9 ? 1 : 0);
 }

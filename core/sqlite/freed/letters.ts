@@ -34,10 +34,12 @@ export function learnLetters(letters: Letters, text: string): void {
   letters.texts++;
   if (first.size <= FEW_FIRST) first.add(letterOf(text.charCodeAt(0)));
   const end = Math.min(text.length, LEARNED);
+  for (let i = 0; i < end && seen.size <= FEW_LETTERS; i++) seen.add(letterOf(text.charCodeAt(i)));
+  let last = -1;
   for (let i = 0; i < end; i++) {
-    const unit = text.charCodeAt(i);
-    if (seen.size <= FEW_LETTERS) seen.add(letterOf(unit));
-    blocks.add(blockOf(unit));
+    const block = blockOf(text.charCodeAt(i));
+    // Most texts keep to one script.
+    if (block !== last) blocks.add((last = block));
   }
   letters.shape =
     letters.texts === 1 ? shapeOf(text) : letters.shape && common(letters.shape, text);

@@ -1,14 +1,13 @@
 import { isPrintable, readVarint, varintSize, type Varint } from '../../bytes';
 import { serialSize } from '../record';
 import type { Candidate, Region } from './candidate';
-import { judgeInteger, judgeReal, shortfall, type MatchContext } from './evaluate';
+import { judgeBit, judgeInteger, judgeReal, shortfall, type MatchContext } from './evaluate';
+import { IMPOSSIBLE } from './evidence';
 import { judgeLetters } from './letters';
-import { suits, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
+import { suits, suitsLength, unitsOf, type Layout } from './layout';
 import { AT_BLOCK, END_AGREES, HEADER_LENGTH_AGREES, LOST, NEAR_END_AGREES } from './overwritten';
 import { judgePlain, judgeText } from './textcheck';
 
-/** Nothing that could be a cell lies there. */
-const REFUSED = -Infinity;
 /** It has to be looked at in full. */
 const UNUSUAL = NaN;
 const MOST_COLUMNS = 256;
@@ -40,12 +39,12 @@ export function oneCell(
   const tail = tailOf(page, start + LOST, region.end);
   if (tail < 0 || layout.columns.length > MOST_COLUMNS) return null;
   const near = evidenceAt(page, region, start + LOST, layout, context);
-  const found = near > REFUSED ? candidateOf(region, start + LOST, near, layout) : null;
+  const found = near > IMPOSSIBLE ? candidateOf(region, start + LOST, near, layout) : null;
   const far = evidenceAt(page, region, start + LOST + tail, layout, context);
   if (Number.isNaN(near) || Number.isNaN(far)) return null;
-  if (far === REFUSED) return found;
+  if (far === IMPOSSIBLE) return found;
   // Where both could be, which it is is settled elsewhere.
-  if (near > REFUSED) return null;
+  if (near > IMPOSSIBLE) return null;
   return candidateOf(region, start + LOST + tail, far, layout);
 }
 
@@ -66,17 +65,17 @@ function evidenceAt(
   const { start, end } = region;
   const headerSize = head < end ? page[head]! : 0;
   if (headerSize > LONGEST_HEADER) return UNUSUAL;
-  if (headerSize < 2 || head + headerSize > end) return REFUSED;
+  if (headerSize < 2 || head + headerSize > end) return IMPOSSIBLE;
   const body = readTypes(page, head, headerSize, layout);
   if (!(body >= 0)) return body;
   const payload = headerSize + body;
   const rowidSize = head - start - varintSize(payload);
-  if (rowidSize < 1 || rowidSize > 9 || read.count < layout.fewest) return REFUSED;
+  if (rowidSize < 1 || rowidSize > 9 || read.count < layout.fewest) return IMPOSSIBLE;
   const cellEnd = Math.max(head + payload, start + LOST);
   // What spills, ends elsewhere or is cut is not this simple.
   if (payload > context.usable - 35 || cellEnd > end || cellEnd <= end - LOST) return UNUSUAL;
   const values = evidenceOfValues(page, head + headerSize, layout, context);
-  if (values === REFUSED) return REFUSED;
+  if (values === IMPOSSIBLE) return IMPOSSIBLE;
   read.headerSize = headerSize;
   read.payload = payload;
   read.end = cellEnd;
@@ -90,17 +89,17 @@ function readTypes(page: Uint8Array, head: number, headerSize: number, layout: L
   let body = 0;
   let count = 0;
   for (let pos = head + 1; pos < end; count++) {
-    if (count >= layout.columns.length) return REFUSED;
+    if (count >= layout.columns.length) return IMPOSSIBLE;
     let type = page[pos]!;
     if (type < 0x80) pos++;
     else {
       const serial = readVarint(page, pos, end, scratch);
-      if (serial.size === 0 || type === 0x80) return REFUSED;
+      if (serial.size === 0 || type === 0x80) return IMPOSSIBLE;
       type = serial.value;
       if (type > 0x7fff_ffff) return UNUSUAL;
       pos += serial.size;
     }
-    if (suits(layout, count, type) === null) return REFUSED;
+    if (suits(layout, count, type) === IMPOSSIBLE) return IMPOSSIBLE;
     types[count] = type;
     body += serialSize(type);
   }
@@ -120,13 +119,14 @@ function evidenceOfValues(
   read.isPlain = true;
   for (let i = 0; i < read.count; i++) {
     const type = types[i]!;
-    const value = type === 0 ? 0 : evidenceOfValue(page, at, type, layout, i, context);
-    if (value === null) return REFUSED;
-    evidence += suits(layout, i, type)! + value;
-    if (type !== 0) filled++;
+    evidence += suits(layout, i, type);
+    if (type === 0) continue;
+    evidence += evidenceOfValue(page, at, type, layout, i, context);
+    if (evidence === IMPOSSIBLE) return IMPOSSIBLE;
+    filled++;
     at += serialSize(type);
   }
-  return filled === 0 ? REFUSED : evidence;
+  return filled === 0 ? IMPOSSIBLE : evidence;
 }
 
 function evidenceOfValue(
@@ -136,9 +136,8 @@ function evidenceOfValue(
   layout: Layout,
   i: number,
   context: MatchContext
-): number | null {
-  if (type === 8 || type === 9)
-    return context.schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, type - 8) : null;
+): number {
+  if (type === 8 || type === 9) return judgeBit(layout, i, type, context);
   if (type <= 6) return judgeInteger(layout, i, page, type, at, context);
   if (type === 7) return judgeReal(layout, i, page, at);
   return type % 2 === 0 ? 0 : evidenceOfText(page, at, at + serialSize(type), layout, i, context);
@@ -151,12 +150,12 @@ function evidenceOfText(
   layout: Layout,
   i: number,
   { encoding }: MatchContext
-): number | null {
+): number {
   if (end <= at) return 0;
   const isPlain = encoding === 'utf-8' && isPrintable(page, at, end);
   if (!isPlain) read.isPlain = false;
   const text = isPlain ? judgePlain(end - at) : judgeText(page, at, end, encoding, false);
-  if (text === null) return null;
+  if (text === IMPOSSIBLE) return text;
   const letters = judgeLetters(layout.columns[i]!.letters, page, at, end, encoding);
   const units = isPlain ? end - at : unitsOf(page, at, end, encoding);
   return text + letters + suitsLength(layout, i, units);

@@ -1,6 +1,7 @@
 import { readVarint, u16be, varintSize, type Varint } from '../../bytes';
 import type { Candidate, Hints, Region } from './candidate';
 import { cellEnd, type MatchContext, type Reading, type Searched } from './evaluate';
+import { IMPOSSIBLE } from './evidence';
 import { groupBy } from './group';
 import { bodySize, pushFits, readSerials, type LayoutSet } from './intact';
 import { suits, type Layout } from './layout';
@@ -294,7 +295,7 @@ function restSerials(
     const pos = from + rest.bytes;
     if (page[pos] === 0x80) return null;
     const serial = readVarint(page, pos, region.end, scratch);
-    if (serial.size === 0 || suits(layout, i, serial.value) === null) return null;
+    if (serial.size === 0 || suits(layout, i, serial.value) === IMPOSSIBLE) return null;
     rest.serials.push(serial.value);
     rest.bytes += serial.size;
     rest.body += serialSize(serial.value);
@@ -326,7 +327,7 @@ interface Judged {
 function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
   const { start, page, region, context, ends, found } = attempt;
   const { head, headerSize, serials } = judged;
-  for (let i = 0; i < serials.length; i++) if (suits(layout, i, serials[i]!) === null) return;
+  for (let i = 0; i < serials.length; i++) if (suits(layout, i, serials[i]!) === IMPOSSIBLE) return;
   const payload = headerSize + bodySize(serials);
   const lengthSize = varintSize(payload);
   const rowidSize = head - start - lengthSize;
@@ -402,8 +403,7 @@ function shortSerials(layout: Layout, at: number): number[] {
   for (let serial = 0; serial < 128; serial++) {
     if (length !== null && serial >= 13 && serial % 2 === 1 && !length.includes(serialSize(serial)))
       continue;
-    const fit = suits(layout, at, serial);
-    if (fit !== null && fit > -3) out.push(serial);
+    if (suits(layout, at, serial) > -3) out.push(serial);
   }
   return out;
 }
@@ -416,5 +416,5 @@ function lengthOfAll({ shape, texts }: Letters): number[] | null {
 const SURELY_ALIKE = 20;
 
 function takesText(layout: Layout, at: number): boolean {
-  return (suits(layout, at, 129) ?? -9) > -3;
+  return suits(layout, at, 129) > -3;
 }

@@ -3,7 +3,7 @@ import { cellsOf, holdsRecords, walkTree } from '../btree';
 import type { Database } from '../database';
 import { trunks } from '../freelist';
 import { LeafCells } from '../leaf-cells';
-import { readLeaf } from '../live-rows';
+import { readLeaf, type TreeObserver } from '../live-rows';
 import type { PageSet } from '../pages';
 
 /** What a page is used for in the committed state. */
@@ -69,6 +69,43 @@ const UNKNOWN: PageUse = { role: 'unknown', owner: null, slack: 0 };
 /** What was worked out of a database, and for how many roots that damage cut off. */
 const known = new WeakMap<Database, { uses: PageUses; adopted: number }>();
 
+/** What the pages of a tree tell of their use as somebody goes over it. */
+export class TreeNotes implements TreeObserver {
+  private readonly use: PageUse;
+
+  constructor(
+    private readonly pages: PageSet,
+    private readonly uses: PageUses,
+    private readonly owner: string
+  ) {
+    this.use = { role: 'tree', owner, slack: pages.usable };
+  }
+
+  page(number: number): void {
+    this.uses.set(number, this.use);
+  }
+
+  spill(first: number, bytes: number): void {
+    mapChain(this.pages, this.uses, first, bytes, this.owner);
+  }
+}
+
+/** Tables whose trees were gone over already, and what that told. */
+interface Noted {
+  uses: PageUses;
+  owners: Set<string>;
+}
+
+const noted = new WeakMap<Database, Noted>();
+
+/** Takes note of the pages of a table's tree; once all were seen, `end` saves {@link mapPages} from going over them again. */
+export function noteTree(database: Database, owner: string): { notes: TreeNotes; end(): void } {
+  let known = noted.get(database);
+  if (!known) noted.set(database, (known = { uses: new PageUses(), owners: new Set() }));
+  const { uses, owners } = known;
+  return { notes: new TreeNotes(database.pages, uses, owner), end: () => void owners.add(owner) };
+}
+
 /**
  * Finds out what every page is used for by walking all trees, their overflow
  * chains and the free list. The answer is kept, so do not change it.
@@ -77,7 +114,7 @@ export function mapPages(database: Database): PageUses {
   const adopted = [...database.adopted.values()].flat().length;
   const before = known.get(database);
   if (before?.adopted === adopted) return before.uses;
-  const work = mapPagesInSteps(database);
+  const work = mapPagesInSteps(database, adopted === 0 ? noted.get(database) : undefined);
   let step = work.next();
   while (!step.done) step = work.next();
   known.set(database, { uses: step.value, adopted });
@@ -85,13 +122,15 @@ export function mapPages(database: Database): PageUses {
 }
 
 /** The same, yielding after every 256 pages of a tree. */
-export function* mapPagesInSteps(database: Database): Generator<void, PageUses> {
-  const uses = new PageUses();
+export function* mapPagesInSteps(
+  database: Database,
+  { uses, owners }: Noted = { uses: new PageUses(), owners: new Set() }
+): Generator<void, PageUses> {
   const { pages } = database;
   if (database.loose) return uses;
   yield* mapTree(database, uses, 1, 'sqlite_schema');
-  for (const row of database.schema)
-    if (row.root > 0) yield* mapTree(database, uses, row.root, row.name);
+  for (const { root, name } of database.schema)
+    if (root > 0 && !owners.has(name)) yield* mapTree(database, uses, root, name);
   for (const [name, roots] of database.adopted)
     for (const root of roots) yield* mapTree(database, uses, root, name);
   mapFreeList(database, uses);
@@ -113,20 +152,19 @@ function* mapTree(
   const { pages } = database;
   const report = (): void => undefined;
   const leaf = new LeafCells();
-  const use: PageUse = { role: 'tree', owner, slack: pages.usable };
+  const notes = new TreeNotes(pages, uses, owner);
   for (const page of walkTree(pages, root, report, (number) => pages.passing(number))) {
     if (++done % PAGES_A_STEP === 0) yield;
-    uses.set(page.number, use);
+    notes.page(page.number);
     if (!holdsRecords(page.header.kind)) continue;
     if (readLeaf(leaf, database, page)) {
       for (let i = 0; i < leaf.count; i++)
         if (leaf.overflow[i] !== 0)
-          mapChain(pages, uses, leaf.overflow[i]!, leaf.payload[i]! - leaf.local[i]!, owner);
+          notes.spill(leaf.overflow[i]!, leaf.payload[i]! - leaf.local[i]!);
       continue;
     }
-    for (const cell of cellsOf(page, pages, report)) {
-      if (cell.overflow > 0) mapChain(pages, uses, cell.overflow, cell.payload - cell.local, owner);
-    }
+    for (const { overflow, payload, local } of cellsOf(page, pages, report))
+      if (overflow > 0) notes.spill(overflow, payload - local);
   }
 }
 

@@ -5,6 +5,7 @@ import { tableSchema } from '../schema';
 import { chooseReadings, type Candidate } from './candidate';
 import { evaluate, type MatchContext } from './evaluate';
 import { tableLayout } from './layout';
+import { IMPOSSIBLE } from './evidence';
 import { judgeText } from './textcheck';
 
 const layout = tableLayout(
@@ -72,7 +73,7 @@ test('well-formed text is told from what is not, in each encoding', () => {
       const utf8 = Buffer.from(clean);
       assert.ok(judgeText(utf8, 0, utf8.length, 'utf-8', false)! >= 0);
       const utf16 = Buffer.from(clean, 'utf16le');
-      assert.notEqual(judgeText(utf16, 0, utf16.length, 'utf-16le', false), null);
+      assert.notEqual(judgeText(utf16, 0, utf16.length, 'utf-16le', false), IMPOSSIBLE);
     })
   );
   const broken: number[][] = [
@@ -83,7 +84,7 @@ test('well-formed text is told from what is not, in each encoding', () => {
     [0x80]
   ];
   for (const bytes of broken) {
-    assert.equal(judgeText(Uint8Array.from(bytes), 0, bytes.length, 'utf-8', false), null);
+    assert.equal(judgeText(Uint8Array.from(bytes), 0, bytes.length, 'utf-8', false), IMPOSSIBLE);
   }
 });
 
@@ -97,7 +98,7 @@ test('the judge of text agrees with the decoder on any bytes', () => {
       } catch {
         decodes = false;
       }
-      assert.equal(judgeText(bytes, 0, bytes.length, 'utf-8', false) !== null, decodes);
+      assert.equal(judgeText(bytes, 0, bytes.length, 'utf-8', false) !== IMPOSSIBLE, decodes);
     }),
     { numRuns: 3000 }
   );

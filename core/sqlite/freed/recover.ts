@@ -11,7 +11,7 @@ import { ENOUGH_ROWS, indexLayout, learnEntry, learnRow, tableLayout, type Layou
 import { inferRowNumbers, sequenceOf } from './rownumbers';
 import { copyOf, FreedRows, WholeRows, type FreedRowList } from './freed-rows';
 import { IndexSupport } from './support';
-import { mapPages } from './owners';
+import { mapPages, noteTree } from './owners';
 import { searchAll, type SearchCrew, type ShareFound } from './share';
 import { addSpace, type FreedSpace } from './space';
 import { isSchemaPlace, sweep } from './sweep';
@@ -53,21 +53,26 @@ export function* recoverTables(
   database: Database,
   options: RecoverOptions
 ): Generator<RecoverProgress, RecoveredTable[]> {
-  const dropped = options.freed ? yield* droppedTables(database) : [];
-  const all = [...database.tables, ...dropped];
-  const wanted = all.filter(options.wanted);
   const tables: RecoveredTable[] = [];
+  const wanted = database.tables.filter(options.wanted);
   for (const schema of wanted) {
     yield { stage: 'rows', done: tables.length, total: wanted.length };
-    const isLive = schema.root > 0 && !database.loose;
-    const live = isLive ? yield* liveRows(database, schema, options.mostHeld) : [];
-    const { carved } = database;
-    const lastNumber = sequenceOf(database, schema);
-    tables.push({ schema, dropped: schema.root === 0, carved, lastNumber, live, freed: [] });
+    const live = database.loose ? [] : yield* liveRows(database, schema, options.mostHeld);
+    tables.push(readTable(database, schema, live));
   }
+  // Behind the live rows, which tell of the pages in passing what is asked here.
+  const dropped = options.freed ? yield* droppedTables(database) : [];
+  const all = [...database.tables, ...dropped];
+  for (const schema of dropped.filter(options.wanted)) tables.push(readTable(database, schema, []));
   if (isCutOff(database) && database.pages.linksHold) yield* readAdopted(database, tables);
   if (options.freed) yield* fillFreed(database, tables, all, options);
   return tables;
+}
+
+function readTable(database: Database, schema: TableSchema, live: LiveRows): RecoveredTable {
+  const { carved } = database;
+  const lastNumber = sequenceOf(database, schema);
+  return { schema, dropped: schema.root === 0, carved, lastNumber, live, freed: [] };
 }
 
 /** Whether pages of a tree could not be reached. */
@@ -96,12 +101,14 @@ function* liveRows(
   mostHeld?: number
 ): Generator<RecoverProgress, LiveRows> {
   const expected = Math.max(1, database.pages.pageCount);
-  const work = readLiveRows(database, schema, mostHeld);
+  const { notes, end } = noteTree(database, schema.name);
+  const work = readLiveRows(database, schema, mostHeld, notes);
   let step = work.next();
   for (; !step.done; step = work.next()) {
     // How many rows there are is known at the end alone: a page holds about twenty.
     yield { stage: 'rows', done: Math.min(step.value / 20, expected), total: expected };
   }
+  end();
   return step.value;
 }
 

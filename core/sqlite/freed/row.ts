@@ -4,6 +4,7 @@ import { hashBytes, hashRange } from '../hash';
 import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { Candidate } from './candidate';
+import { IMPOSSIBLE } from './evidence';
 import { firstForeign, judgeLetters, overwrittenAt } from './letters';
 import { judgeText } from './textcheck';
 
@@ -123,7 +124,7 @@ export function isCredible(candidate: Candidate, page: Uint8Array, spill: SpillR
   for (const [i, serial] of serials.entries()) {
     const end = at + serialSize(serial);
     const isText = serial >= 13 && serial % 2 === 1;
-    if (isText && (judgeText(body, at, end, encoding, false) ?? -1) < 0) return false;
+    if (isText && judgeText(body, at, end, encoding, false) < 0) return false;
     if (isText && judgeLetters(layout.columns[i]!.letters, body, at, end, encoding) < 0)
       return false;
     at = end;
@@ -143,7 +144,8 @@ function isOverwritten(
     const isText = serial >= 13 && serial % 2 === 1;
     if (isText && hasControl(body, at, end, encoding)) return true;
     // What lies on overflow pages was not looked at before.
-    if (isText && overflow > 0 && judgeText(body, at, end, encoding, false) === null) return true;
+    if (isText && overflow > 0 && judgeText(body, at, end, encoding, false) === IMPOSSIBLE)
+      return true;
     if (isText && encoding !== 'utf-8') {
       const text = decodeText(body.subarray(at, end), encoding);
       if (overwrittenAt(layout.columns[i]!.letters, text) >= 0) return true;
