@@ -3,28 +3,33 @@ import {
   Database,
   guessEncoding,
   headerAt,
+  isPageKind,
+  openLog,
   pageKeys,
   PageSet,
   syntheticHeader,
   TABLE_INTERIOR,
   TABLE_LEAF,
   type DatabaseHeader,
+  type PagePlace,
   type TableSchema
 } from '../sqlite';
+import { isInLog, likeness, logsAt, type MediumLog } from './logs';
 import type { FoundPage, MediumFinds } from './scan';
 
 /** A database put together from a raw medium. */
 export interface CarvedDatabase {
   database: Database;
-  /** Where its first page lies; null for pages that no database claims. */
+  /** Where its first page, or where that is lost its log, lies; null for pages that no database claims. */
   offset: number | null;
   told: string[];
 }
 
 /**
  * Puts together what a medium holds: whole databases from their headers on,
- * their pages at the places that the pages themselves bear out; then the
- * pages that no database claims, read by the shapes of known tables.
+ * their pages at the places that the pages themselves bear out, with the logs
+ * that go on from them; logs without a database; then the pages that neither
+ * claims, read by the shapes of known tables.
  */
 export function* assemble(
   source: ByteSource,
@@ -32,50 +37,158 @@ export function* assemble(
   known: TableSchema[]
 ): Generator<CarvedDatabase> {
   const medium = new ChunkedSource(source);
+  const logs = logsAt(medium, finds.logs);
+  const pages = finds.pages.filter(({ offset }) => !isInLog(logs, offset));
   const claimed = new Set<number>();
-  const byOffset = new Map(finds.pages.map((page) => [page.offset, page]));
-  for (const offset of finds.databases) {
-    const carved = fromHeader(medium, offset, finds.pages, byOffset, claimed);
-    if (carved) yield carved;
+  const found: Database[] = [];
+  const { placed, declared } = placeDatabases(medium, { ...finds, pages }, logs, claimed);
+  const owners = ownersOf(logs, medium, placed);
+  for (const layout of placed) {
+    const log = owners.get(layout) ?? null;
+    const carved = open(medium, layout, log);
+    found.push(carved.database);
+    yield carved;
   }
-  const sizes = new Set(finds.pages.map(({ size }) => size));
+  const taken = new Set(owners.values());
+  for (const log of logs) {
+    if (taken.has(log)) continue;
+    const carved = fromLogAlone(medium, log, known);
+    found.push(carved.database);
+    yield carved;
+  }
+  const sizes = new Set(pages.map(({ size }) => size));
   for (const size of sizes) {
-    const loose = finds.pages.filter(
+    const loose = pages.filter(
       (page) => page.size === size && page.kind === TABLE_LEAF && !claimed.has(page.offset)
     );
-    if (loose.length > 0) yield fromLoosePages(medium, size, loose, known);
+    if (loose.length > 0) yield fromLoosePages(medium, size, loose, [...known, ...declared], found);
   }
 }
 
-function fromHeader(
+/** Where the pages of a database lie in a medium. */
+interface Placed {
+  header: DatabaseHeader;
+  /** Offset of its first page. */
+  offset: number;
+  count: number;
+  /** By page number. */
+  offsets: number[];
+}
+
+interface FoundDatabases {
+  placed: Placed[];
+  /** Tables that first pages declare behind which no database lies, such as those in a journal. */
+  declared: TableSchema[];
+}
+
+/** Finds out where the pages of each database lie that begins in a medium; `claimed` takes up their offsets. */
+function placeDatabases(
   medium: ByteSource,
-  offset: number,
-  pages: readonly FoundPage[],
-  byOffset: ReadonlyMap<number, FoundPage>,
+  { databases, pages }: MediumFinds,
+  logs: readonly MediumLog[],
   claimed: Set<number>
-): CarvedDatabase | null {
-  const header = headerAt(medium, offset);
-  if (!header) return null;
-  const size = header.pageSize;
-  const room = Math.floor((medium.size - offset) / size);
-  const count = Math.min(header.pageCount || room, Math.ceil(medium.size / size));
-  const own = pages.filter((page) => page.size === size && !claimed.has(page.offset));
-  const offsets = placePages(medium, header, offset, count, own, byOffset);
-  const place = (number: number): { source: ByteSource; offset: number } | null => {
+): FoundDatabases {
+  const byOffset = new Map(pages.map((page) => [page.offset, page]));
+  const placed: Placed[] = [];
+  const declared: TableSchema[] = [];
+  for (const offset of databases) {
+    const header = isInLog(logs, offset) ? null : headerAt(medium, offset);
+    if (!header) continue;
+    const size = header.pageSize;
+    const room = Math.floor((medium.size - offset) / size);
+    const count = Math.min(header.pageCount || room, Math.ceil(medium.size / size));
+    const own = pages.filter((page) => page.size === size && !claimed.has(page.offset));
+    const offsets = placePages(medium, header, offset, count, own, byOffset);
+    const layout = { header, offset, count, offsets };
+    const { database } = open(medium, layout, null);
+    if (!leadsToPages(database)) {
+      declared.push(...database.tables);
+      continue;
+    }
+    for (let number = 1; number <= count; number++) claimed.add(offsets[number] ?? -1);
+    placed.push(layout);
+  }
+  return { placed, declared };
+}
+
+/** Whether a page lies where one of the declared tables has its root. */
+function leadsToPages({ tables, pages }: Database): boolean {
+  return tables.some(({ root }) => isPageKind(pages.page(root)?.[0] ?? 0));
+}
+
+/** The log of each database: of several the one whose pages are most like its own. */
+function ownersOf(
+  logs: readonly MediumLog[],
+  medium: ByteSource,
+  placed: readonly Placed[]
+): Map<Placed, MediumLog> {
+  const best = new Map<Placed, { log: MediumLog; alike: number }>();
+  for (const log of logs) {
+    const { pageSize } = log.log;
+    const ranked = placed
+      .filter(({ header }) => header.pageSize === pageSize)
+      .map((layout) => ({ layout, alike: likeness(log.log, (n) => pageAt(medium, layout, n)) }))
+      .sort((a, b) => b.alike - a.alike);
+    const [first] = ranked;
+    if (!first || first.alike <= 0 || first.alike <= (best.get(first.layout)?.alike ?? 0)) continue;
+    best.set(first.layout, { log, alike: first.alike });
+  }
+  return new Map([...best].map(([layout, { log }]) => [layout, log]));
+}
+
+function pageAt(
+  medium: ByteSource,
+  { header, offsets }: Placed,
+  number: number
+): Uint8Array | null {
+  const at = offsets[number];
+  const page = at === undefined ? null : medium.read(at, header.pageSize);
+  return page?.length === header.pageSize ? page : null;
+}
+
+function open(medium: ByteSource, layout: Placed, found: MediumLog | null): CarvedDatabase {
+  const { offset, offsets, count } = layout;
+  const size = layout.header.pageSize;
+  const log = found?.log ?? null;
+  const committed = log?.frames.slice(0, log.committed) ?? [];
+  const first = committed.findLast(({ page }) => page === 1);
+  const header = (first && headerAt(medium, first.offset)) ?? layout.header;
+  const place = (number: number): PagePlace | null => {
     const at = offsets[number];
     return at === undefined || at + size > medium.size ? null : { source: medium, offset: at };
   };
-  const set = new PageSet(medium, header, null, null, { count, place, linksHold: true });
-  const database = Database.openUnder(header, set, []);
-  if (database.tables.length === 0) return null;
-  for (let number = 1; number <= count; number++) claimed.add(offsets[number] ?? -1);
+  // The last frame that counts ends a transaction, and says how many pages there are then.
+  const scattered = { count: committed.at(-1)?.commitSize ?? count, place, linksHold: true };
+  const set = new PageSet(medium, header, log, null, scattered);
+  const database = Database.openUnder(header, set, [], { log, journal: null });
   database.carved = true;
+  return { database, offset, told: [toldOf(medium, layout, found)] };
+}
+
+function toldOf(
+  medium: ByteSource,
+  { header, offset, count, offsets }: Placed,
+  log: MediumLog | null
+): string {
+  const { pageSize: size } = header;
   const moved = offsets.filter((at, number) => number > 0 && at !== offset + (number - 1) * size);
   const where = `A database of ${count} pages of ${size} bytes was put together from offset ${offset} of ${medium.name} on`;
-  const told = [
-    moved.length > 0 ? `${where}; ${moved.length} of its pages lie elsewhere.` : `${where}.`
-  ];
-  return { database, offset, told };
+  const elsewhere = moved.length > 0 ? `; ${moved.length} of its pages lie elsewhere` : '';
+  const log_ = log
+    ? `, with its log of ${log.log.frames.length} frames from offset ${log.start} on`
+    : '';
+  return `${where}${elsewhere}${log_}.`;
+}
+
+function fromLogAlone(
+  medium: ByteSource,
+  { log, start }: MediumLog,
+  known: TableSchema[]
+): CarvedDatabase {
+  const { database } = openLog(medium, log, known);
+  database.carved = true;
+  const told = `A log of ${log.frames.length} frames lies at offset ${start} of ${medium.name} without its database; the pages that it holds were read.`;
+  return { database, offset: start, told: [told] };
 }
 
 /**
@@ -170,7 +283,8 @@ function fromLoosePages(
   medium: ByteSource,
   size: number,
   pages: readonly FoundPage[],
-  known: readonly TableSchema[]
+  known: readonly TableSchema[],
+  beside: readonly Database[]
 ): CarvedDatabase {
   // Page 1 would hold the declarations, which nothing here does.
   const offsets = [-1, -1, ...pages.map(({ offset }) => offset)];
@@ -184,6 +298,7 @@ function fromLoosePages(
   const database = Database.openUnder(header, set, known);
   database.carved = true;
   database.loose = true;
+  database.beside.push(...beside);
   const told = [
     `${pages.length} pages of ${size} bytes that belong to no database were found in ${medium.name}; nothing says whether their rows were deleted.`
   ];

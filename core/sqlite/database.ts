@@ -60,6 +60,8 @@ export class Database {
   carved = false;
   /** Its pages were picked up one by one: nothing says whether their rows were deleted. */
   loose = false;
+  /** Databases of the same medium as loose pages: what is a copy of their rows was not deleted. */
+  readonly beside: Database[] = [];
 
   private constructor(
     readonly name: string,

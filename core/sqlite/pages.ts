@@ -114,6 +114,12 @@ export class PageSet {
     return known ?? { source: this.file, offset: (number - 1) * this.pageSize };
   }
 
+  /** Where the database file itself holds a page, whatever a companion says; null where it is nowhere to be found. */
+  inFile(number: number): PagePlace | null {
+    if (this.scattered) return this.scattered.place(number);
+    return { source: this.file, offset: (number - 1) * this.pageSize };
+  }
+
   /** Whether the committed state takes this page from a companion file, so that the database file holds an older image. */
   isOverlaid(number: number): boolean {
     return this.overlay.has(number);

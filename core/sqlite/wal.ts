@@ -31,7 +31,38 @@ const FRAME_HEADER = 24;
  */
 export function readWal(source: ByteSource, usual: number | null = null): WriteAheadLog | null {
   if (source.size < WAL_HEADER) return null;
-  const header = readExactly(source, 0, WAL_HEADER).slice();
+  return logFrom(source, 0, usual, () => true);
+}
+
+/**
+ * The log that begins at an offset of a medium, as far as its frames go: the
+ * valid ones, and those that earlier generations left behind them, whose
+ * salts are a little lower (file format, section 4.1). Null where there is
+ * no log, or nothing bears its header out.
+ */
+export function readWalAt(medium: ByteSource, offset: number): WriteAheadLog | null {
+  if (medium.size < offset + WAL_HEADER) return null;
+  const salt = u32be(medium.read(offset, WAL_HEADER), 16);
+  const log = logFrom(medium, offset, null, (frame, valid) => {
+    const older = (salt - u32be(frame, 8)) >>> 0;
+    return valid || (older > 0 && older < MOST_GENERATIONS && u32be(frame, 0) > 0);
+  });
+  return log?.frames[0]?.valid ? log : null;
+}
+
+/** Restarts after which a frame would still be told for one of the same log. */
+const MOST_GENERATIONS = 1 << 16;
+
+/** Whether the log goes on with a frame. */
+type GoesOn = (frame: Uint8Array, valid: boolean) => boolean;
+
+function logFrom(
+  source: ByteSource,
+  start: number,
+  usual: number | null,
+  goesOn: GoesOn
+): WriteAheadLog | null {
+  const header = readExactly(source, start, WAL_HEADER).slice();
   const magic = u32be(header, 0);
   if ((magic & 0xfffffffe) >>> 0 !== 0x377f0682) return null;
   const sum = new Checksum((magic & 1) === 1);
@@ -39,21 +70,25 @@ export function readWal(source: ByteSource, usual: number | null = null): WriteA
   const headerHolds = sum.a === u32be(header, 24) && sum.b === u32be(header, 28);
   const pageSize = headerHolds || usual === null ? u32be(header, 8) : usual;
   if (!isPageSize(pageSize)) return null;
-  return collectFrames(source, header, pageSize, sum, headerHolds);
+  const log: WriteAheadLog = { source, pageSize, frames: [], committed: 0 };
+  collectFrames(log, start, header, headerHolds ? sum : null, goesOn);
+  return log;
 }
 
+/** @param sum that of the header; null where it does not hold, and no frame is valid. */
 function collectFrames(
-  source: ByteSource,
+  log: WriteAheadLog,
+  start: number,
   header: Uint8Array,
-  pageSize: number,
-  sum: Checksum,
-  headerHolds: boolean
-): WriteAheadLog {
-  const log: WriteAheadLog = { source, pageSize, frames: [], committed: 0 };
-  let valid = headerHolds;
-  for (let at = WAL_HEADER, i = 0; at + FRAME_HEADER + pageSize <= source.size; i++) {
+  sum: Checksum | null,
+  goesOn: GoesOn
+): void {
+  const { source, pageSize } = log;
+  let valid = sum !== null;
+  for (let at = start + WAL_HEADER, i = 0; at + FRAME_HEADER + pageSize <= source.size; i++) {
     const frame = source.read(at, FRAME_HEADER + pageSize);
-    if (valid) valid = frameHolds(frame, header, sum);
+    if (valid) valid = frameHolds(frame, header, sum!);
+    if (!goesOn(frame, valid)) return;
     const commitSize = u32be(frame, 4);
     log.frames.push({
       index: i,
@@ -65,7 +100,6 @@ function collectFrames(
     if (valid && commitSize > 0) log.committed = i + 1;
     at += FRAME_HEADER + pageSize;
   }
-  return log;
 }
 
 function frameHolds(frame: Uint8Array, header: Uint8Array, sum: Checksum): boolean {

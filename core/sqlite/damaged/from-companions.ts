@@ -17,12 +17,13 @@ export function openCompanions(
   known: readonly TableSchema[]
 ): OpenedDatabase | null {
   const log = files.wal ? readWal(new ChunkedSource(files.wal)) : null;
-  if (log && log.frames.length > 0) return fromLog(files.main, log, known);
+  if (log && log.frames.length > 0) return openLog(files.main, log, known);
   const journal = files.journal ? journalAlone(new ChunkedSource(files.journal)) : null;
   return journal ? fromJournal(files.main, journal, known) : null;
 }
 
-function fromLog(
+/** Opens what a log holds of a database that is not there; `main` stands for its file. */
+export function openLog(
   main: ByteSource,
   log: WriteAheadLog,
   known: readonly TableSchema[]

@@ -15,11 +15,12 @@ import { MOST_PROOFS, samePlace, type FreedRows, type WholeRows } from './freed-
 import type { FreedRow } from './row';
 
 /**
- * Removes what is no deletion: copies of live rows, whole or cut. Joins
- * copies of one deleted row into one with several proofs.
+ * Removes what is no deletion: copies of live rows, whole or cut; `live` holds
+ * those of each database that counts. Joins copies of one deleted row into one
+ * with several proofs.
  */
-export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRows): void {
-  const joined = joinCopies(freed.whole, indexOf(live));
+export function foldRows(table: TableSchema, live: readonly LiveRows[], freed: FreedRows): void {
+  const joined = joinCopies(freed.whole, live.map(indexOf));
   freed.keep(dropReused(freed.whole, joined));
   const { cut } = freed;
   if (cut.length === 0) return;
@@ -30,7 +31,7 @@ export function foldRows(table: TableSchema, live: LiveRows, freed: FreedRows): 
 }
 
 /** Indexes of the rows that are no copies, in the order in which they were found. */
-function joinCopies(whole: WholeRows, known: LiveIndex): number[] {
+function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): number[] {
   const hashes = whole.columns.hash.subarray(0, whole.count);
   const byHash = new NumberIndex(hashes);
   const isKept = new Uint8Array(whole.count);
@@ -42,7 +43,8 @@ function joinCopies(whole: WholeRows, known: LiveIndex): number[] {
   const join = (at: number): void => {
     const number = whole.number(at);
     const hash = hashes[at]!;
-    if (known.isCopy({ rowid: number, hash, sketch: whole.sketch(at) })) return;
+    const record = { rowid: number, hash, sketch: whole.sketch(at) };
+    if (known.some((live) => live.isCopy(record))) return;
     const isAlone = byHash.find(hash) === at && byHash.find(hash, at) < 0;
     const twin = isAlone ? undefined : twinOf(at, number);
     if (twin === undefined) isKept[at] = 1;
@@ -93,7 +95,7 @@ class Anchors {
 
   constructor(
     private readonly table: TableSchema,
-    live: LiveRows,
+    live: readonly LiveRows[],
     whole: FreedRows,
     cut: readonly FreedRow[]
   ) {
@@ -106,7 +108,8 @@ class Anchors {
       const value = this.column < 0 ? null : row.values[this.column]!;
       if (this.column >= 0 && values.has(value)) push(this.byValue, value, row.values);
     };
-    for (const row of isReread(live) ? this.likely(live, cut, values) : live) keep(row);
+    for (const rows of live)
+      for (const row of isReread(rows) ? this.likely(rows, cut, values) : rows) keep(row);
     for (const row of this.likelyFreed(whole, rowids, values)) keep(row);
     this.keepByText(cut, live, whole);
   }
@@ -145,7 +148,7 @@ class Anchors {
   }
 
   /** Takes note of rows that a cut one without number and telling value is a part of, by what is left of its text. */
-  private keepByText(cut: readonly FreedRow[], live: LiveRows, whole: FreedRows): void {
+  private keepByText(cut: readonly FreedRow[], live: readonly LiveRows[], whole: FreedRows): void {
     const bare = new Map<string, FreedRow[]>();
     const columns = new Set<number>();
     for (const row of cut) {
@@ -161,8 +164,10 @@ class Anchors {
       const of = (value: SqlValue | undefined): readonly FreedRow[] =>
         typeof value === 'string' ? (bare.get(beginning(column, value)) ?? []) : [];
       const stored = this.table.order.indexOf(column);
-      const likely = isReread(live) ? live.holding(stored, (value) => of(value).length > 0) : live;
-      for (const rows of [likely, whole])
+      const likely = live.map((rows) =>
+        isReread(rows) ? rows.holding(stored, (value) => of(value).length > 0) : rows
+      );
+      for (const rows of [...likely, whole])
         for (const { values } of rows)
           for (const row of of(values[column]))
             if (isCopied(row, values, this.table)) this.known.add(row);
@@ -179,9 +184,9 @@ class Anchors {
   }
 }
 
-function firstValues(live: LiveRows, whole: FreedRows): SqlValue[][] {
+function firstValues(live: readonly LiveRows[], whole: FreedRows): SqlValue[][] {
   const out: SqlValue[][] = [];
-  for (const rows of [sampleOf(live), whole]) {
+  for (const rows of [...live.map(sampleOf), whole]) {
     for (const { values } of rows) {
       if (out.length >= SAMPLE) return out;
       out.push(values);

@@ -1,5 +1,6 @@
 import { ChunkedSource, type ByteSource } from '../../bytes';
 import type { Database } from '../database';
+import type { PageSet } from '../pages';
 import type { WalFrame, WriteAheadLog } from '../wal';
 
 /** A page as some file holds it, now or from an earlier state. */
@@ -36,12 +37,12 @@ export function* currentImages({ pages }: Database, { from, to }: PageRange): Ge
 export function* otherImages(database: Database): Generator<PageImage> {
   const { pages, log, journal } = database;
   const current = (number: number): Uint8Array | null => pages.page(number);
-  const inFile = pages.scattered ? 0 : Math.floor(pages.file.size / pages.pageSize);
-  const fromFile = fileReader(pages.file, pages.pageSize);
+  const inFile = pages.scattered?.count ?? Math.floor(pages.file.size / pages.pageSize);
+  const fromFile = fileReader(pages);
   for (let number = 1; number <= inFile; number++) {
     if (number <= pages.pageCount && !pages.isOverlaid(number)) continue;
-    const offset = (number - 1) * pages.pageSize;
-    yield { number, source: pages.file, offset, origin: 'replaced', pageAt: fromFile };
+    const place = pages.inFile(number);
+    if (place) yield { number, ...place, origin: 'replaced', pageAt: fromFile };
   }
   if (log) yield* logImages(database, log, fromFile);
   for (const { page, offset } of journal?.pages ?? []) {
@@ -68,11 +69,13 @@ function isCurrent(database: Database, page: number, source: ByteSource, offset:
   return place.source === source && place.offset === offset;
 }
 
-function fileReader(file: ByteSource, pageSize: number): (number: number) => Uint8Array | null {
+function fileReader(pages: PageSet): (number: number) => Uint8Array | null {
+  const { file, pageSize } = pages;
   const source = new ChunkedSource(file, 8);
   return (number) => {
-    const bytes = source.read((number - 1) * pageSize, pageSize);
-    return bytes.length === pageSize ? bytes : null;
+    const place = pages.inFile(number);
+    const bytes = place && source.read(place.offset, pageSize);
+    return bytes?.length === pageSize ? bytes : null;
   };
 }
 

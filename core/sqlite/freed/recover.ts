@@ -152,11 +152,23 @@ function* fillFreed(
     const { schema, live } = table;
     const freed = found.get(schema.name)!;
     support.resolve(freed, schema, live);
-    foldRows(schema, live, freed);
+    foldRows(schema, [live, ...rowsBeside(database, schema)], freed);
     freed.cut.push(...rowsFromEntries(support.entriesOf(schema), schema, live, freed));
     inferRowNumbers(database, schema, live, freed);
     table.freed = freed;
   }
+}
+
+/** The live rows of the same table in the databases beside loose pages. */
+function rowsBeside({ beside }: Database, schema: TableSchema): LiveRows[] {
+  return beside.flatMap((other) => {
+    const same = other.table(schema.name);
+    if (!same || same.order.length !== schema.order.length) return [];
+    const work = readLiveRows(other, same);
+    let step = work.next();
+    while (!step.done) step = work.next();
+    return [step.value];
+  });
 }
 
 function* search(
