@@ -15,7 +15,7 @@ import {
   type TableSchema
 } from '../sqlite';
 import { isInLog, likeness, logsAt, type MediumLog } from './logs';
-import type { FoundPage, MediumFinds } from './scan';
+import { TRUNK, type FoundPage, type MediumFinds } from './scan';
 
 /** A database put together from a raw medium. */
 export interface CarvedDatabase {
@@ -59,7 +59,7 @@ export function* assemble(
   const sizes = new Set(pages.map(({ size }) => size));
   for (const size of sizes) {
     const loose = pages.filter(
-      (page) => page.size === size && page.kind === TABLE_LEAF && !claimed.has(page.offset)
+      (page) => page.size === size && isTablePage(page.kind) && !claimed.has(page.offset)
     );
     if (loose.length > 0) yield fromLoosePages(medium, size, loose, [...known, ...declared], found);
   }
@@ -278,7 +278,12 @@ function confirmedShifts(
   return confirmed;
 }
 
-/** Leaves that no database claims: each stands alone, and what it spills onto other pages cannot be followed. */
+/** Pages that hold rows of tables: also a leaf that became an inner page or a trunk keeps them where nothing was written since. */
+function isTablePage(kind: number): boolean {
+  return kind === TABLE_LEAF || kind === TABLE_INTERIOR || kind === TRUNK;
+}
+
+/** Pages that no database claims: each stands alone, and what it spills onto other pages cannot be followed. */
 function fromLoosePages(
   medium: ByteSource,
   size: number,

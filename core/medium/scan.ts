@@ -1,5 +1,5 @@
 import type { ByteSource } from '../bytes';
-import { isBtreePage, isPageKind, fillsItsSize } from '../sqlite';
+import { cellsOfTrunk, fillsItsSize, isBtreePage, isFilledExactly, isPageKind } from '../sqlite';
 
 /** What identifies itself in a raw medium, by its offset. */
 export interface MediumFinds {
@@ -14,9 +14,11 @@ export interface MediumFinds {
 export interface FoundPage {
   offset: number;
   size: number;
-  /** Its first byte. */
+  /** Its first byte; {@link TRUNK} for a leaf that became a trunk of the free list. */
   kind: number;
 }
+
+export const TRUNK = 0;
 
 const SMALLEST_PAGE = 512;
 const CHUNK = 1 << 20;
@@ -46,36 +48,73 @@ function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): 
   if (kind === MAGIC[0] && MAGIC.every((byte, i) => bytes[at + i] === byte)) {
     finds.databases.push(base + at);
   } else if (kind === 0x37 && isLog(bytes, at)) finds.logs.push(base + at);
-  else if (isPageKind(kind) && mayBePage(bytes, at, (base + at) % SECTOR === 0)) {
-    const size = sizeAt(bytes, at);
+  else if (isPageKind(kind) && mayBePage(bytes, at)) {
+    const size = sizeAt(bytes, at, (base + at) % SECTOR === 0);
     if (size > 0) finds.pages.push({ offset: base + at, size, kind });
+    return Math.max(1, size);
+  } else if (kind <= HIGHEST_BYTE && mayBeTrunk(bytes, at)) {
+    const size = trunkSizeAt(bytes, at);
+    if (size > 0) finds.pages.push({ offset: base + at, size, kind: TRUNK });
     return Math.max(1, size);
   }
   return 1;
+}
+
+/** First byte of page numbers of databases up to a quarter of a terabyte with pages of 4 KiB. */
+const HIGHEST_BYTE = 3;
+
+/** A quick refusal: a trunk of the free list names pages, and says how many. */
+function mayBeTrunk(bytes: Uint8Array, at: number): boolean {
+  const isCount = bytes[at + 4] === 0 && bytes[at + 5] === 0;
+  return isCount && bytes[at + 6]! + bytes[at + 7]! > 0 && bytes[at + 8]! <= HIGHEST_BYTE;
+}
+
+/** The least size at which as many cells as at any are found, or 0. */
+function trunkSizeAt(bytes: Uint8Array, at: number): number {
+  let best = 0;
+  let most = 0;
+  for (let size = SMALLEST_PAGE; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
+    const cells = cellsOfTrunk(bytes.subarray(at, at + size), size);
+    if (cells <= most) continue;
+    most = cells;
+    best = size;
+  }
+  return best;
 }
 
 /** Cells that a page of 64 KiB can hold; more is no header (file format, section 1.6). */
 const MOST_CELLS = 16_384;
 
 const SECTOR = 512;
-/** Off the bounds of sectors there are 512 times as many places for chance: a page must show more. */
+/** Off the bounds of sectors there are 512 times as many places for chance: a page of fewer cells must show more. */
 const LEAST_OFF_BOUNDS = 4;
 
+function cellsAt(bytes: Uint8Array, at: number): number {
+  return (bytes[at + 3]! << 8) | bytes[at + 4]!;
+}
+
 /** A quick refusal: counts that no page header has. */
-function mayBePage(bytes: Uint8Array, at: number, isAtBound: boolean): boolean {
-  const cells = (bytes[at + 3]! << 8) | bytes[at + 4]!;
-  return cells >= (isAtBound ? 1 : LEAST_OFF_BOUNDS) && cells <= MOST_CELLS && bytes[at + 7]! <= 60;
+function mayBePage(bytes: Uint8Array, at: number): boolean {
+  const cells = cellsAt(bytes, at);
+  return cells > 0 && cells <= MOST_CELLS && bytes[at + 7]! <= 60;
 }
 
 function isLog(bytes: Uint8Array, at: number): boolean {
   return bytes[at + 1] === 0x7f && bytes[at + 2] === 0x06 && (bytes[at + 3]! & 0xfe) === 0x82;
 }
 
-/** The page size under which the bytes from `at` are a b-tree page, or 0. */
-function sizeAt(bytes: Uint8Array, at: number): number {
+/**
+ * The page size under which the bytes from `at` are a b-tree page, or 0. One
+ * that accounts for every byte is sure; cells that lie in the first half of a
+ * page may look like a smaller one.
+ */
+function sizeAt(bytes: Uint8Array, at: number, isAtBound: boolean): number {
+  let likely = 0;
   for (let size = SMALLEST_PAGE; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
     const page = bytes.subarray(at, at + size);
-    if (isBtreePage(page, size) && fillsItsSize(page, size)) return size;
+    if (!isBtreePage(page, size)) continue;
+    if (isFilledExactly(page, size)) return size;
+    if (likely === 0 && fillsItsSize(page, size)) likely = size;
   }
-  return 0;
+  return isAtBound || cellsAt(bytes, at) >= LEAST_OFF_BOUNDS ? likely : 0;
 }

@@ -11,7 +11,14 @@ export { holdsPages, linksAgree, openDatabase } from './damaged/open';
 export { openLog } from './damaged/from-companions';
 export type { OpenedDatabase } from './damaged/opened';
 export { guessEncoding, syntheticHeader } from './damaged/guess-header';
-export { fillsItsSize, isBtreePage, isPageKind, pageKeys } from './damaged/page-check';
+export {
+  cellsOfTrunk,
+  fillsItsSize,
+  isBtreePage,
+  isFilledExactly,
+  isPageKind,
+  pageKeys
+} from './damaged/page-check';
 export { headerAt } from './header';
 export { lifeOf, statesOf } from './history';
 export type { FileState, RowEvent } from './history';

@@ -1,4 +1,4 @@
-import { readVarint, u16be, type Varint } from '../../bytes';
+import { readVarint, u16be, u32be, type Varint } from '../../bytes';
 import {
   INDEX_INTERIOR,
   INDEX_LEAF,
@@ -73,6 +73,61 @@ function isRecord(page: Uint8Array, at: number, end: number, payload: number): b
     pos += serial.size;
   }
   return sum === payload;
+}
+
+/** Pointers of a leaf that became a trunk that are followed. */
+const POINTERS_TRIED = 32;
+/** Cells by which it is told; chance does not lead to two. */
+const LEAST_OF_TRUNK = 2;
+
+/**
+ * Cells of a table leaf that was freed and made a trunk of the free list: its
+ * header and first pointers gave way to page numbers (file format, section
+ * 1.5), but the pointers behind those still lead to cells. Returns how many of
+ * the first ones do, 0 where bytes are no such page.
+ */
+export function cellsOfTrunk(page: Uint8Array, usable: number): number {
+  const [next, count] = [u32be(page, 0), u32be(page, 4)];
+  const end = 8 + 4 * count;
+  if (count === 0 || end + 4 > usable || (next !== 0 && !isPageNumber(next))) return 0;
+  for (let at = 8; at < end; at += 4) if (!isPageNumber(u32be(page, at))) return 0;
+  const stop = Math.min(usable, end + 2 * POINTERS_TRIED);
+  let found = 0;
+  for (let at = end; at + 2 <= stop; at += 2) {
+    const start = u16be(page, at);
+    if (start >= end && start + 4 <= usable && isWholeRow(page, start, usable)) found++;
+  }
+  return found < LEAST_OF_TRUNK ? 0 : found;
+}
+
+function isWholeRow(page: Uint8Array, at: number, usable: number): boolean {
+  const cell = readCell(page, TABLE_LEAF, at, usable);
+  if (!cell) return false;
+  return isRecord(page, cell.payloadStart, cell.payloadStart + cell.local, cell.payload);
+}
+
+/**
+ * Whether cells, free blocks and fragments of a page account for every byte
+ * behind its unused gap (file format, section 1.6): chance does not, however
+ * few cells there are.
+ */
+export function isFilledExactly(page: Uint8Array, usable: number): boolean {
+  const header = readPageHeader(page, 2);
+  if (!header) return false;
+  let left = usable - header.contentStart - header.fragmentedBytes;
+  for (let i = 0; i < header.cellCount; i++) {
+    const cell = readCell(page, header.kind, u16be(page, header.pointers + 2 * i), usable);
+    if (!cell) return false;
+    left -= cell.end - cell.start;
+  }
+  for (let at = header.firstFreeBlock; at !== 0 && left > 0;) {
+    if (at + 4 > usable) return false;
+    left -= u16be(page, at + 2);
+    const next = u16be(page, at);
+    if (next !== 0 && next <= at) return false;
+    at = next;
+  }
+  return left === 0;
 }
 
 /** Whether the cells of a page reach into its second half: a page of half the size would not. */
