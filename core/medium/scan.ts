@@ -1,5 +1,12 @@
 import type { ByteSource } from '../bytes';
-import { cellsOfTrunk, fillsItsSize, isBtreePage, isFilledExactly, isPageKind } from '../sqlite';
+import {
+  cellsOfTrunk,
+  fillsItsSize,
+  isBtreePage,
+  isFilledExactly,
+  isPageKind,
+  rowsOfTrunk
+} from '../sqlite';
 
 /** What identifies itself in a raw medium, by its offset. */
 export interface MediumFinds {
@@ -53,7 +60,7 @@ function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): 
     if (size > 0) finds.pages.push({ offset: base + at, size, kind });
     return Math.max(1, size);
   } else if (kind <= HIGHEST_BYTE && mayBeTrunk(bytes, at)) {
-    const size = trunkSizeAt(bytes, at);
+    const size = trunkSizeAt(bytes, at, finds.pages.at(-1)?.size ?? 0);
     if (size > 0) finds.pages.push({ offset: base + at, size, kind: TRUNK });
     return Math.max(1, size);
   }
@@ -69,8 +76,8 @@ function mayBeTrunk(bytes: Uint8Array, at: number): boolean {
   return isCount && bytes[at + 6]! + bytes[at + 7]! > 0 && bytes[at + 8]! <= HIGHEST_BYTE;
 }
 
-/** The least size at which as many cells as at any are found, or 0. */
-function trunkSizeAt(bytes: Uint8Array, at: number): number {
+/** The least size at which as many cells as at any are found, else that of the page before, if rows lie there; or 0. */
+function trunkSizeAt(bytes: Uint8Array, at: number, before: number): number {
   let best = 0;
   let most = 0;
   for (let size = SMALLEST_PAGE; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
@@ -79,7 +86,8 @@ function trunkSizeAt(bytes: Uint8Array, at: number): number {
     most = cells;
     best = size;
   }
-  return best;
+  if (best > 0 || before === 0 || at + before > bytes.length) return best;
+  return rowsOfTrunk(bytes.subarray(at, at + before), before) > 0 ? before : 0;
 }
 
 /** Cells that a page of 64 KiB can hold; more is no header (file format, section 1.6). */

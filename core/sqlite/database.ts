@@ -9,7 +9,7 @@ import { freePages } from './freelist';
 import { gatherOverflow } from './overflow';
 import type { Cell } from './page';
 import { PageSet } from './pages';
-import { decodeRecord, type SqlValue } from './record';
+import { cutText, decodeRecord, type SqlValue } from './record';
 import {
   indexSchema,
   SCHEMA_TABLE,
@@ -44,6 +44,8 @@ export interface LiveRow {
   hash: number;
   /** Values that the record holds; fewer than declared in rows older than an added column. */
   stored: number;
+  /** The text in which the record breaks off, and how many bytes of it are lost; absent where it is whole. */
+  cut?: { column: number; bytes: number };
 }
 
 /** A SQLite database opened for reading, as of its last commit. */
@@ -182,7 +184,7 @@ export class Database {
     const stored = decodeRecord(payload, this.header.encoding);
     const rowid = table.declaration.withoutRowid ? null : cell.rowid;
     const place = this.pages.place(page.number);
-    return {
+    const row: LiveRow = {
       rowid,
       values: arrange(table, stored, rowid),
       page: page.number,
@@ -192,23 +194,35 @@ export class Database {
       hash: hashBytes(payload),
       stored: stored.length
     };
+    if (payload.length < cell.payload) this.keepCut(row, table, payload);
+    return row;
+  }
+
+  /** What is left of the text in which a record breaks off; what stood behind it is lost, and no default. */
+  private keepCut(row: LiveRow, table: TableSchema, payload: Uint8Array): void {
+    const lost = table.order.slice(row.stored);
+    for (const column of lost) if (!table.columns[column]!.isRowid) row.values[column] = null;
+    const cut = cutText(payload, this.header.encoding);
+    const column = lost[0];
+    if (!cut || column === undefined) return;
+    row.values[column] = cut.text;
+    row.cut = { column, bytes: cut.bytes };
   }
 
   /** A cell's whole payload, overflow pages included. */
   payload(page: Uint8Array, cell: Cell): Uint8Array {
     const local = page.subarray(cell.payloadStart, cell.payloadStart + cell.local);
     if (cell.overflow === 0) return local;
-    const chain = gatherOverflow(this.pages, local, cell.payload, cell.overflow);
-    if (!chain.complete) {
-      this.damage.push({
-        file: this.pages.file.name,
-        page: cell.overflow,
-        offset: (cell.overflow - 1) * this.pages.pageSize,
-        structure: 'overflow',
-        reason: `${cell.payload - chain.payload.length} of ${cell.payload} bytes are missing`
-      });
-    }
-    return chain.payload;
+    const { payload, sound } = gatherOverflow(this.pages, local, cell.payload, cell.overflow);
+    if (sound === cell.payload) return payload;
+    this.damage.push({
+      file: this.pages.file.name,
+      page: cell.overflow,
+      offset: (cell.overflow - 1) * this.pages.pageSize,
+      structure: 'overflow',
+      reason: `${cell.payload - sound} of ${cell.payload} bytes are missing`
+    });
+    return payload.subarray(0, sound);
   }
 }
 

@@ -17,7 +17,8 @@ export {
   isBtreePage,
   isFilledExactly,
   isPageKind,
-  pageKeys
+  pageKeys,
+  rowsOfTrunk
 } from './damaged/page-check';
 export { headerAt } from './header';
 export { lifeOf, statesOf } from './history';

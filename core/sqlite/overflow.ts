@@ -5,6 +5,11 @@ export interface OverflowChain {
   /** As many bytes of the payload as could be gathered. */
   payload: Uint8Array;
   complete: boolean;
+  /**
+   * How many of them are sure: a page whose link leads nowhere, or goes on
+   * where the payload ends, was written over.
+   */
+  sound: number;
   pages: number[];
 }
 
@@ -27,6 +32,7 @@ export function gatherOverflow(
   const seen = new Set<number>();
   let have = local.length;
   let next = first;
+  let sound = have;
   while (
     pages.linksHold &&
     have < wanted &&
@@ -42,8 +48,10 @@ export function gatherOverflow(
     parts.push(page.subarray(4, 4 + take));
     have += take;
     next = u32be(page, 0);
+    const isLinked = have === total ? next === 0 : next > 1 && next <= pages.statedCount;
+    if (isLinked) sound = have;
   }
-  return { payload: join(parts, have), complete: have === total, pages: used };
+  return { payload: join(parts, have), complete: have === total, sound, pages: used };
 }
 
 function join(parts: Uint8Array[], size: number): Uint8Array {

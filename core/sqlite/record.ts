@@ -55,3 +55,32 @@ export function decodeRecord(payload: Uint8Array, encoding: TextEncoding): SqlVa
   }
   return values;
 }
+
+/**
+ * What is left of the text in which a record breaks off, and how many bytes
+ * of it are lost; null where it breaks off in something else, or not at all.
+ */
+export function cutText(
+  payload: Uint8Array,
+  encoding: TextEncoding
+): { text: string; bytes: number } | null {
+  const head = readVarint(payload, 0, payload.length, scratch);
+  if (head.size === 0 || head.value > payload.length) return null;
+  const headerEnd = head.value;
+  let at = headerEnd;
+  for (let pos = head.size; pos < headerEnd;) {
+    const serial = readVarint(payload, pos, headerEnd, scratch);
+    if (serial.size === 0) return null;
+    pos += serial.size;
+    const end = at + serialSize(serial.value);
+    if (end > payload.length) {
+      if (serial.value < 13 || serial.value % 2 === 0) return null;
+      // A character that was cut in two goes with the lost part.
+      const decoder = new TextDecoder(encoding, { ignoreBOM: true });
+      const text = decoder.decode(payload.subarray(at), { stream: true });
+      return { text, bytes: end - payload.length };
+    }
+    at = end;
+  }
+  return null;
+}

@@ -43,7 +43,11 @@ const OUT_OF_TIME = -6;
 /** Bits that halve the remaining doubt. */
 const HALVES = 15;
 /** A text that is cut may have said more. */
-const MOST_CUT = 80;
+export const MOST_CUT = 80;
+
+export function lostAtEnd({ bytes }: { bytes: number }): string {
+  return `${bytes} bytes at the end are lost`;
+}
 
 /**
  * Evidence in bits, from the file's structure and from what stands around the
@@ -72,7 +76,7 @@ export function judgeRow(
         ? 'its time lies among those of live rows'
         : 'its time lies outside those of live rows'
     );
-  if (row.cut) reasons.push(`${row.cut.bytes} bytes at the end are lost`);
+  if (row.cut) reasons.push(lostAtEnd(row.cut));
   return { certainty: row.cut ? Math.min(certainty, MOST_CUT) : certainty, reasons };
 }
 

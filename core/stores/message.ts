@@ -157,7 +157,7 @@ export class MessageReader {
 
   private body(row: StoreRow): string {
     const text = textOf(evaluate(this.mapping.body, row, this.scope)) ?? '';
-    const cut = row.freed?.cut;
+    const cut = (row.live ?? row.freed)?.cut;
     return cut && this.bodyColumns.includes(cut.column) ? text + LOST_MARK : text;
   }
 

@@ -1,6 +1,6 @@
 import type { ProofMethod, RecordState } from '../records';
 import type { FreedFacts, SqlValue } from '../sqlite';
-import { judgeRow, type Surroundings } from './certainty';
+import { judgeRow, lostAtEnd, MOST_CUT, type Surroundings } from './certainty';
 import { settleClock, toMilliseconds } from './clock';
 import { evaluate, type Scope } from './expression';
 import type { Clock, Expression, TimeField } from './profile';
@@ -136,7 +136,9 @@ export function judged(
     const reason = row.table.method
       ? `entry${number} of ${row.table.schema.name}`
       : `${LIVE_ROW}${number} ${ofTable(row.table.schema.name)}`;
-    return { state: 'live', certainty: 100, reasons: [reason] };
+    const { cut } = row.live;
+    if (!cut) return { state: 'live', certainty: 100, reasons: [reason] };
+    return { state: 'live', certainty: MOST_CUT, reasons: [reason, lostAtEnd(cut)] };
   }
   const state = vital.some((at) => row.freed!.lost.includes(at)) ? 'fragment' : 'recovered';
   return { state, ...judgeRow(row.freed!, row.table.schema.columns.length, around) };

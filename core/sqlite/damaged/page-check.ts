@@ -87,10 +87,8 @@ const LEAST_OF_TRUNK = 2;
  * the first ones do, 0 where bytes are no such page.
  */
 export function cellsOfTrunk(page: Uint8Array, usable: number): number {
-  const [next, count] = [u32be(page, 0), u32be(page, 4)];
-  const end = 8 + 4 * count;
-  if (count === 0 || end + 4 > usable || (next !== 0 && !isPageNumber(next))) return 0;
-  for (let at = 8; at < end; at += 4) if (!isPageNumber(u32be(page, at))) return 0;
+  const end = trunkEnd(page, usable);
+  if (end === 0) return 0;
   const stop = Math.min(usable, end + 2 * POINTERS_TRIED);
   let found = 0;
   for (let at = end; at + 2 <= stop; at += 2) {
@@ -98,6 +96,34 @@ export function cellsOfTrunk(page: Uint8Array, usable: number): number {
     if (start >= end && start + 4 <= usable && isWholeRow(page, start, usable)) found++;
   }
   return found < LEAST_OF_TRUNK ? 0 : found;
+}
+
+/**
+ * The same where the list took all pointers: rows that lie between its end and
+ * that of the page. Fewer than three are chance.
+ */
+export function rowsOfTrunk(page: Uint8Array, usable: number): number {
+  const end = trunkEnd(page, usable);
+  let found = 0;
+  for (let at = end; end > 0 && at + 4 <= usable;) {
+    const cell = isWholeRow(page, at, usable) ? readCell(page, TABLE_LEAF, at, usable) : null;
+    const isLong = cell !== null && cell.payload >= LEAST_OF_ROW;
+    if (isLong) found++;
+    at = isLong ? cell.end : at + 1;
+  }
+  return found < 3 ? 0 : found;
+}
+
+/** Bytes of a record that is taken for one wherever it lies. */
+const LEAST_OF_ROW = 16;
+
+/** Where the list of a trunk ends; 0 where bytes begin with none. */
+function trunkEnd(page: Uint8Array, usable: number): number {
+  const [next, count] = [u32be(page, 0), u32be(page, 4)];
+  const end = 8 + 4 * count;
+  if (count === 0 || end + 4 > usable || (next !== 0 && !isPageNumber(next))) return 0;
+  for (let at = 8; at < end; at += 4) if (!isPageNumber(u32be(page, at))) return 0;
+  return end;
 }
 
 function isWholeRow(page: Uint8Array, at: number, usable: number): boolean {

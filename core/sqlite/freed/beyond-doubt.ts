@@ -6,6 +6,7 @@ import { intactAt, type LayoutSet } from './intact';
 import type { Layout } from './layout';
 import { oneCell } from './one-cell';
 import { CERTAIN, guessedAt, overwrittenAt } from './overwritten';
+import { isOverwritten } from './row';
 
 /** A page owned by another table, or by none, must convince by more. */
 export const BELIEVED_ELSEWHERE = 24;
@@ -31,7 +32,7 @@ export function beyondDoubt(searched: Searched, first: number, own: LayoutSet): 
   const isBlock = hints.blocks.has(region.start);
   const block = isBlock ? region : blockInGap(page, region, first);
   const whole = block && wholeBlock(page, block, layout!, context);
-  if (whole) return [whole];
+  if (whole && !showsLaterWrite(whole, page, context)) return [whole];
   return isBlock ? null : intactChain(searched, first, own);
 }
 
@@ -77,6 +78,12 @@ function wholeBlock(
     ({ end, score, cut }) => end >= region.end - MOST_LEFT_OVER && score >= least && !cut
   );
   return clearlyBest(found);
+}
+
+/** Whether one of its texts holds what a later cell left there: then that one is to be looked for. */
+function showsLaterWrite(cell: Candidate, page: Uint8Array, { encoding }: MatchContext): boolean {
+  if (cell.verbatim) return false;
+  return isOverwritten(cell, page.subarray(cell.bodyStart, cell.end), encoding);
 }
 
 function intactChain(searched: Searched, first: number, own: LayoutSet): Candidate[] | null {

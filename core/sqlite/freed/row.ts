@@ -5,7 +5,7 @@ import { decodeValue, serialSize, type SqlValue } from '../record';
 import type { TableSchema } from '../schema';
 import type { Candidate } from './candidate';
 import { IMPOSSIBLE } from './evidence';
-import { firstForeign, judgeLetters, overwrittenAt } from './letters';
+import { firstForeign, judgeLetters, overwrittenAt, type Letters } from './letters';
 import { judgeText } from './textcheck';
 
 /** Where a freed row was found. */
@@ -132,27 +132,40 @@ export function isCredible(candidate: Candidate, page: Uint8Array, spill: SpillR
   return true;
 }
 
-/** Whether a text holds what no message does, control codes or letters of many scripts: a later write left them there. */
-function isOverwritten(
+/**
+ * Whether a text holds what no message does, control codes or letters of many
+ * scripts: a later write left them there. The body may be the beginning of one
+ * that goes on elsewhere.
+ */
+export function isOverwritten(
   { serials, layout, overflow }: Candidate,
   body: Uint8Array,
   encoding: TextEncoding
 ): boolean {
   let at = 0;
   for (const [i, serial] of serials.entries()) {
-    const end = at + serialSize(serial);
+    const end = Math.min(at + serialSize(serial), body.length);
     const isText = serial >= 13 && serial % 2 === 1;
-    if (isText && hasControl(body, at, end, encoding)) return true;
+    const { letters } = layout.columns[i]!;
+    if (isText && isWrittenOver(body, at, end, letters, encoding)) return true;
     // What lies on overflow pages was not looked at before.
-    if (isText && overflow > 0 && judgeText(body, at, end, encoding, false) === IMPOSSIBLE)
-      return true;
-    if (isText && encoding !== 'utf-8') {
-      const text = decodeText(body.subarray(at, end), encoding);
-      if (overwrittenAt(layout.columns[i]!.letters, text) >= 0) return true;
-    }
+    const isNew = isText && overflow > 0 && end === at + serialSize(serial);
+    if (isNew && judgeText(body, at, end, encoding, false) === IMPOSSIBLE) return true;
     at = end;
   }
   return false;
+}
+
+function isWrittenOver(
+  body: Uint8Array,
+  from: number,
+  to: number,
+  letters: Letters,
+  encoding: TextEncoding
+): boolean {
+  if (hasControl(body, from, to, encoding)) return true;
+  if (encoding === 'utf-8') return false;
+  return overwrittenAt(letters, decodeText(body.subarray(from, to), encoding)) >= 0;
 }
 
 function hasControl(bytes: Uint8Array, from: number, to: number, encoding: TextEncoding): boolean {
