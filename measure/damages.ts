@@ -73,5 +73,23 @@ export const damages = {
     ];
     return { 'medium.img': image(page * 500 + main.length, random, spots) };
   },
+  /** A database with its log elsewhere in the medium. */
+  withLog: ({ main, wal }, random) => {
+    const parts: [number, Uint8Array][] = [
+      [512 * 40, wal!],
+      [512 * 60 + wal!.length, main]
+    ];
+    return { 'medium.img': image(main.length + wal!.length + 80_000, random, parts) };
+  },
+  /** Pages as a dump of memory holds them: in any order, at any offset. */
+  memory: ({ main }, random) => {
+    const page = pageSizeOf(main);
+    const picked: Uint8Array[] = [];
+    for (let at = page; at < main.length; at += page)
+      if (random() < 0.5) picked.push(main.subarray(at, at + page));
+    picked.sort(() => random() - 0.5);
+    const parts = picked.flatMap((bytes) => [image(Math.floor(random() * 900), random, []), bytes]);
+    return { 'memory.bin': Uint8Array.from(Buffer.concat(parts)) };
+  },
   logAlone: ({ wal }) => ({ 'messages.db-wal': wal! })
 } satisfies Record<string, Damage>;

@@ -189,5 +189,29 @@ export const RECIPES: Recipe[] = [
     damage: damages.scattered,
     depth: 'whole'
   },
+  {
+    name: 'raw image with a log',
+    remove: some(0.2),
+    edit: 0.05,
+    tell: deletedInLog,
+    damage: damages.withLog,
+    depth: 'whole'
+  },
+  {
+    name: 'memory, pages at any offset',
+    remove: some(0.2),
+    damage: damages.memory,
+    depth: 'whole',
+    loose: true
+  },
+  {
+    name: 'memory, UTF-16, pages of 1024',
+    encoding: 'utf16le',
+    pragmas: `${size(1024)}${LE}`,
+    remove: some(0.2),
+    damage: damages.memory,
+    depth: 'whole',
+    loose: true
+  },
   { name: 'log alone', remove: some(0.2), tell: allInLog, damage: damages.logAlone, depth: 'whole' }
 ];

@@ -5,6 +5,7 @@ import {
   isBtreePage,
   isFilledExactly,
   isPageKind,
+  isPageSize,
   rowsOfTrunk
 } from '../sqlite';
 
@@ -54,6 +55,8 @@ function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): 
   const kind = bytes[at]!;
   if (kind === MAGIC[0] && MAGIC.every((byte, i) => bytes[at + i] === byte)) {
     finds.databases.push(base + at);
+    // The rest of a first page is declarations, whose pointers count from here.
+    return firstPageSize(bytes, at);
   } else if (kind === 0x37 && isLog(bytes, at)) finds.logs.push(base + at);
   else if (isPageKind(kind) && mayBePage(bytes, at)) {
     const size = sizeAt(bytes, at, (base + at) % SECTOR === 0);
@@ -65,6 +68,13 @@ function look(bytes: Uint8Array, at: number, base: number, finds: MediumFinds): 
     return Math.max(1, size);
   }
   return 1;
+}
+
+/** What the header says (file format, section 1.3.2), where it says anything. */
+function firstPageSize(bytes: Uint8Array, at: number): number {
+  const stated = (bytes[at + 16]! << 8) | bytes[at + 17]!;
+  const size = stated === 1 ? LARGEST_PAGE : stated;
+  return isPageSize(size) ? size : 1;
 }
 
 /** First byte of page numbers of databases up to a quarter of a terabyte with pages of 4 KiB. */

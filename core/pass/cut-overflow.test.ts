@@ -1,11 +1,11 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
+import { isCut, LOST_MARK } from '../records';
 import { makeDatabase } from '../tests/databases';
 import { passOver } from '../tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 
 const SIZE = 1024;
-const LOST_MARK = '\ufffc';
 /** The message whose text goes on over several overflow pages. */
 const LONG = 40;
 
@@ -43,6 +43,7 @@ for (const encoding of ['UTF-8', 'UTF-16le']) {
       const [cut, ...more] = findings.messages.filter((message) => !whole.has(message.body ?? ''));
       assert.deepEqual(more, []);
       const told = cut!.body!;
+      assert.ok(isCut(cut!) && findings.messages.every((m) => m === cut || !isCut(m)));
       assert.ok(told.endsWith(LOST_MARK) && body.startsWith(told.slice(0, -1)));
       assert.ok(told.length > 200);
       assert.deepEqual([cut!.state, cut!.certainty], ['live', 80]);

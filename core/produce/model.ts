@@ -1,4 +1,4 @@
-import type { Message, Proof, RecordState } from '../records';
+import { isCut, LOST_MARK, type Message, type Proof, type RecordState } from '../records';
 
 /** One line of a record, ready to be set: names resolved, times in milliseconds. */
 export interface ProductionLine {
@@ -60,7 +60,7 @@ export const STATE_MARKS: Record<RecordState, { mark: string; word: string }> = 
 export const LOST_TEXT = '[…]';
 
 export function shownBody(line: ProductionLine): string {
-  return line.state === 'fragment' ? line.body.replaceAll('\ufffc', LOST_TEXT) : line.body;
+  return isCut(line) ? line.body.replaceAll(LOST_MARK, LOST_TEXT) : line.body;
 }
 
 export function sizeText(bytes: number): string {

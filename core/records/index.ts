@@ -12,7 +12,16 @@ export {
   storeToFile,
   toCaseFile
 } from './convert';
-export { emptyCounts, emptyDevice, emptyFindings, emptyInside, OWNER, STATES } from './model';
+export {
+  emptyCounts,
+  emptyDevice,
+  emptyFindings,
+  emptyInside,
+  isCut,
+  LOST_MARK,
+  OWNER,
+  STATES
+} from './model';
 export type {
   Attachment,
   Call,

@@ -3,6 +3,25 @@
 export type RecordState = 'live' | 'held' | 'recovered' | 'fragment' | 'earlier';
 export const STATES: readonly RecordState[] = ['live', 'held', 'recovered', 'fragment', 'earlier'];
 
+/** Stands in a body where bytes are lost. */
+export const LOST_MARK = '\ufffc';
+
+/**
+ * Whether a body's mark stands for lost bytes: apps write the same character
+ * where an attachment belongs. Of live rows only damaged ones are not certain.
+ */
+export function isCut({
+  state,
+  certainty,
+  body
+}: {
+  state: RecordState;
+  certainty: number;
+  body: string;
+}): boolean {
+  return state === 'fragment' || (state === 'live' && certainty < 100 && body.endsWith(LOST_MARK));
+}
+
 export type Direction = 'incoming' | 'outgoing' | 'system' | 'unknown';
 
 export type ProofMethod =

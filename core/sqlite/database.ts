@@ -1,5 +1,6 @@
 import { ChunkedSource, type ByteSource } from '../bytes';
 import { cellsOf, holdsRecords, walkTree, type VisitedPage } from './btree';
+import { declaredTables } from './damaged/declarations';
 import { guessTables, looseTrees } from './damaged/guess-tables';
 import { SqliteFormatError, type Damage } from './errors';
 import { HEADER_SIZE, parseHeader, type DatabaseHeader } from './header';
@@ -109,7 +110,8 @@ export class Database {
     this.damage.length = 0;
     const trunks = freePages(this.pages, this.header);
     const trees = looseTrees(this.pages, this.header.encoding, (number) => trunks.has(number));
-    const { tables, more } = guessTables(trees, known);
+    const declared = declaredTables(this.pages, this.header.encoding);
+    const { tables, more } = guessTables(trees, [...declared, ...known]);
     this.tables.push(...tables);
     for (const { name, root, sql } of tables)
       this.schema.push({ type: 'table', name, table: name, root, sql });

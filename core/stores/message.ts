@@ -1,4 +1,4 @@
-import type { Direction, Place } from '../records';
+import { LOST_MARK, type Direction, type Place } from '../records';
 import { surroundings, type LiveBounds, type Surroundings } from './certainty';
 import { editsOf } from './edits';
 import { evaluate, holds, lookUpRows, type Scope } from './expression';
@@ -25,7 +25,6 @@ interface LiveFacts {
 }
 
 /** Stands where bytes of a text are lost. */
-const LOST_MARK = '\ufffc';
 const DAY = 86_400_000;
 
 /** Reads the rows of one table as messages. */

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { Line } from '$lib/worker/protocol';
+  import { isCut } from '$core/records';
   import Highlight from './Highlight.svelte';
   import LineAttachment from './LineAttachment.svelte';
   import { MARKS, markOf } from './marks';
@@ -38,7 +39,7 @@
       <div class="said">
         {#if line.subject}<p><b>{line.subject}</b></p>{/if}
         {#if line.body}<p class="body" dir="auto">
-            <Highlight text={line.body} {query} lost={line.state === 'fragment'} />
+            <Highlight text={line.body} {query} lost={isCut(line)} />
           </p>{/if}
         {#each line.attachments as file, i (i)}
           <LineAttachment {file} {open} />
