@@ -80,10 +80,11 @@ function firstPageSize(bytes: Uint8Array, at: number): number {
 /** First byte of page numbers of databases up to a quarter of a terabyte with pages of 4 KiB. */
 const HIGHEST_BYTE = 3;
 
-/** A quick refusal: a trunk of the free list names pages, and says how many. */
+/** A quick refusal: a trunk of the free list names pages, and says how many; one of none has pointers right behind that. */
 function mayBeTrunk(bytes: Uint8Array, at: number): boolean {
-  const isCount = bytes[at + 4] === 0 && bytes[at + 5] === 0;
-  return isCount && bytes[at + 6]! + bytes[at + 7]! > 0 && bytes[at + 8]! <= HIGHEST_BYTE;
+  if (bytes[at + 4] !== 0 || bytes[at + 5] !== 0) return false;
+  const first = bytes[at + 8]!;
+  return bytes[at + 6]! + bytes[at + 7]! > 0 ? first <= HIGHEST_BYTE : first > 0;
 }
 
 /** The least size at which as many cells as at any are found, else that of the page before, if rows lie there; or 0. */

@@ -45,7 +45,8 @@ export function looseTrees(
     if (!page || (kind !== TABLE_LEAF && kind !== TABLE_INTERIOR)) continue;
     if (!isBtreePage(page, pages.usable)) continue;
     if (kind === TABLE_LEAF) leaves.push(number);
-    else children.set(number, childrenOf(page, pages.usable));
+    // The numbers that pages name which were picked up one by one are those of another place.
+    else if (pages.linksHold) children.set(number, childrenOf(page, pages.usable));
   }
   const below = new Set([...children.values()].flat());
   const roots = [...children.keys(), ...leaves].filter((number) => !below.has(number));

@@ -77,8 +77,9 @@ function isRecord(page: Uint8Array, at: number, end: number, payload: number): b
 
 /** Pointers of a leaf that became a trunk that are followed. */
 const POINTERS_TRIED = 32;
-/** Cells by which it is told; chance does not lead to two. */
+/** Cells by which it is told: chance does not lead to two, or where nothing is listed to four. */
 const LEAST_OF_TRUNK = 2;
+const LEAST_OF_EMPTY = 4;
 
 /**
  * Cells of a table leaf that was freed and made a trunk of the free list: its
@@ -95,7 +96,7 @@ export function cellsOfTrunk(page: Uint8Array, usable: number): number {
     const start = u16be(page, at);
     if (start >= end && start + 4 <= usable && isWholeRow(page, start, usable)) found++;
   }
-  return found < LEAST_OF_TRUNK ? 0 : found;
+  return found < (end === 8 ? LEAST_OF_EMPTY : LEAST_OF_TRUNK) ? 0 : found;
 }
 
 /**
@@ -105,7 +106,7 @@ export function cellsOfTrunk(page: Uint8Array, usable: number): number {
 export function rowsOfTrunk(page: Uint8Array, usable: number): number {
   const end = trunkEnd(page, usable);
   let found = 0;
-  for (let at = end; end > 0 && at + 4 <= usable;) {
+  for (let at = end; end > 8 && at + 4 <= usable;) {
     const cell = isWholeRow(page, at, usable) ? readCell(page, TABLE_LEAF, at, usable) : null;
     const isLong = cell !== null && cell.payload >= LEAST_OF_ROW;
     if (isLong) found++;
@@ -121,7 +122,7 @@ const LEAST_OF_ROW = 16;
 function trunkEnd(page: Uint8Array, usable: number): number {
   const [next, count] = [u32be(page, 0), u32be(page, 4)];
   const end = 8 + 4 * count;
-  if (count === 0 || end + 4 > usable || (next !== 0 && !isPageNumber(next))) return 0;
+  if (end + 4 > usable || (next !== 0 && !isPageNumber(next))) return 0;
   for (let at = 8; at < end; at += 4) if (!isPageNumber(u32be(page, at))) return 0;
   return end;
 }
