@@ -87,18 +87,23 @@ function mayBeTrunk(bytes: Uint8Array, at: number): boolean {
   return bytes[at + 6]! + bytes[at + 7]! > 0 ? first <= HIGHEST_BYTE : first > 0;
 }
 
-/** The least size at which as many cells as at any are found, else that of the page before, if rows lie there; or 0. */
+/**
+ * The size of a page that became a trunk, or 0: that of the page before, where
+ * no other leads to more cells, for pages of one file mostly lie together;
+ * else the least that leads to most.
+ */
 function trunkSizeAt(bytes: Uint8Array, at: number, before: number): number {
+  const page = (size: number): Uint8Array => bytes.subarray(at, at + size);
   let best = 0;
   let most = 0;
   for (let size = SMALLEST_PAGE; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
-    const cells = cellsOfTrunk(bytes.subarray(at, at + size), size);
-    if (cells <= most) continue;
+    const cells = cellsOfTrunk(page(size), size);
+    if (cells === 0 || cells < most || (cells === most && size !== before)) continue;
     most = cells;
     best = size;
   }
   if (best > 0 || before === 0 || at + before > bytes.length) return best;
-  return rowsOfTrunk(bytes.subarray(at, at + before), before) > 0 ? before : 0;
+  return rowsOfTrunk(page(before), before) > 0 ? before : 0;
 }
 
 /** Cells that a page of 64 KiB can hold; more is no header (file format, section 1.6). */
