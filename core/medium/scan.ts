@@ -31,6 +31,7 @@ export const TRUNK = 0;
 const SMALLEST_PAGE = 512;
 const CHUNK = 1 << 20;
 const LARGEST_PAGE = 65536;
+const SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
 const MAGIC = [...'SQLite format 3\0'].map((char) => char.charCodeAt(0));
 
 /** Reads a medium once from end to end and lists what identifies itself; yields the bytes read so far. */
@@ -77,8 +78,8 @@ function firstPageSize(bytes: Uint8Array, at: number): number {
   return isPageSize(size) ? size : 1;
 }
 
-/** First byte of page numbers of databases up to a quarter of a terabyte with pages of 4 KiB. */
-const HIGHEST_BYTE = 3;
+/** First byte of page numbers that a trunk is believed to list. */
+const HIGHEST_BYTE = 0;
 
 /** A quick refusal: a trunk of the free list names pages, and says how many; one of none has pointers right behind that. */
 function mayBeTrunk(bytes: Uint8Array, at: number): boolean {
@@ -88,23 +89,25 @@ function mayBeTrunk(bytes: Uint8Array, at: number): boolean {
 }
 
 /**
- * The size of a page that became a trunk, or 0: that of the page before, where
- * no other leads to more cells, for pages of one file mostly lie together;
- * else the least that leads to most.
+ * The size of a page that became a trunk, or 0: that of the page before, for
+ * pages of one file mostly lie together; where there is none the least that
+ * leads to about as many cells as any, for in a larger one some are met by
+ * chance.
  */
 function trunkSizeAt(bytes: Uint8Array, at: number, before: number): number {
   const page = (size: number): Uint8Array => bytes.subarray(at, at + size);
-  let best = 0;
-  let most = 0;
-  for (let size = SMALLEST_PAGE; size <= LARGEST_PAGE && at + size <= bytes.length; size *= 2) {
-    const cells = cellsOfTrunk(page(size), size);
-    if (cells === 0 || cells < most || (cells === most && size !== before)) continue;
-    most = cells;
-    best = size;
+  const holds = (size: number): boolean => at + size <= bytes.length;
+  if (before > 0) {
+    const isTrunk = holds(before) && cellsOfTrunk(page(before), before) > 0;
+    return isTrunk || (holds(before) && rowsOfTrunk(page(before), before) > 0) ? before : 0;
   }
-  if (best > 0 || before === 0 || at + before > bytes.length) return best;
-  return rowsOfTrunk(page(before), before) > 0 ? before : 0;
+  const counts = SIZES.map((size) => (holds(size) ? cellsOfTrunk(page(size), size) : 0));
+  const most = Math.max(...counts);
+  return most < LEAST_ALONE ? 0 : SIZES[counts.findIndex((count) => 2 * count > most)]!;
 }
+
+/** Cells that a trunk must lead to where no page before it says how large it is. */
+const LEAST_ALONE = 4;
 
 /** Cells that a page of 64 KiB can hold; more is no header (file format, section 1.6). */
 const MOST_CELLS = 16_384;

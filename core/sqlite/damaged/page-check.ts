@@ -122,9 +122,14 @@ const LEAST_OF_ROW = 16;
 function trunkEnd(page: Uint8Array, usable: number): number {
   const [next, count] = [u32be(page, 0), u32be(page, 4)];
   const end = 8 + 4 * count;
-  if (end + 4 > usable || (next !== 0 && !isPageNumber(next))) return 0;
-  for (let at = 8; at < end; at += 4) if (!isPageNumber(u32be(page, at))) return 0;
+  if (end + 4 > usable || (next !== 0 && !isListed(next))) return 0;
+  for (let at = 8; at < end; at += 4) if (!isListed(u32be(page, at))) return 0;
   return end;
+}
+
+/** A list of one or two numbers shows little, so these must be those of a database of up to 16 GiB with pages of 4 KiB. */
+function isListed(number: number): boolean {
+  return number >= 2 && number < 1 << 22;
 }
 
 function isWholeRow(page: Uint8Array, at: number, usable: number): boolean {
