@@ -69,7 +69,8 @@ class RereadRows implements LargeRows {
   private ordered: boolean | null = null;
   /** Behind the row that was found last. */
   private nextFound = 0;
-  private bySketch: NumberIndex | null = null;
+  /** Rows that records without a number may be copies of, by their sketches. */
+  private likely: { places: Uint32Array; bySketch: NumberIndex } | null = null;
 
   constructor(
     private readonly database: Database,
@@ -117,10 +118,19 @@ class RereadRows implements LargeRows {
   isCopy({ rowid, hash, sketch }: FreedRecord): boolean {
     if (typeof rowid === 'bigint') return false;
     if (rowid !== null) return this.isAlike(this.find(rowid), hash, sketch);
-    this.bySketch ??= new NumberIndex(this.sketches.subarray(0, this.length));
-    for (let at = this.bySketch.find(sketch); at >= 0; at = this.bySketch.find(sketch, at))
-      if (this.isAlike(at, hash, sketch)) return true;
+    const { places, bySketch } = this.likely ?? this.expect(this.sketches.subarray(0, this.length));
+    for (const at of bySketch.all(sketch)) if (this.isAlike(places[at]!, hash, sketch)) return true;
     return false;
+  }
+
+  /** Looks once for the rows that have one of these sketches. */
+  expect(sketches: Float64Array): NonNullable<RereadRows['likely']> {
+    const expected = new NumberIndex(sketches);
+    const places: number[] = [];
+    for (let at = 0; at < this.length; at++)
+      if (expected.find(this.sketches[at]!) >= 0) places.push(at);
+    const bySketch = new NumberIndex(Float64Array.from(places, (at) => this.sketches[at]!));
+    return (this.likely = { places: Uint32Array.from(places), bySketch });
   }
 
   /** Sketches are quick to compare, but do not tell all rows apart. */
@@ -282,6 +292,8 @@ export interface FreedRecord {
 export interface LiveIndex {
   /** Whether a live row has this number. */
   has(rowid: number | bigint): boolean;
+  /** Makes ready for records that lost their number: these are all the sketches that will be asked for. */
+  expect(sketches: Float64Array): void;
   /** Whether the live row of that number, or where the number is lost any live row, has the same bytes. */
   isCopy(record: FreedRecord): boolean;
 }
@@ -290,6 +302,7 @@ export function indexOf(rows: LiveRows): LiveIndex {
   if (rows instanceof RereadRows) {
     return {
       has: (rowid) => typeof rowid === 'number' && rows.has(rowid),
+      expect: (sketches) => void rows.expect(sketches),
       isCopy: (record) => rows.isCopy(record)
     };
   }
@@ -301,6 +314,7 @@ export function indexOf(rows: LiveRows): LiveIndex {
   }
   return {
     has: (rowid) => byRowid.has(rowid),
+    expect: () => undefined,
     isCopy: ({ rowid, hash }) => (rowid === null ? hashes.has(hash) : byRowid.get(rowid) === hash)
   };
 }

@@ -34,6 +34,9 @@ export function foldRows(table: TableSchema, live: readonly LiveRows[], freed: F
 function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): number[] {
   const hashes = whole.columns.hash.subarray(0, whole.count);
   const byHash = new NumberIndex(hashes);
+  const sketches = Float64Array.from(hashes, (_, at) => whole.sketch(at));
+  const nameless = sketches.filter((_, at) => whole.number(at) === null);
+  for (const live of known) live.expect(nameless);
   const isKept = new Uint8Array(whole.count);
   const twinOf = (at: number, number: number | bigint | null): number | undefined => {
     for (const other of byHash.all(hashes[at]!))
@@ -43,7 +46,7 @@ function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): number[] {
   const join = (at: number): void => {
     const number = whole.number(at);
     const hash = hashes[at]!;
-    const record = { rowid: number, hash, sketch: whole.sketch(at) };
+    const record = { rowid: number, hash, sketch: sketches[at]! };
     if (known.some((live) => live.isCopy(record))) return;
     const isAlone = byHash.find(hash) === at && byHash.find(hash, at) < 0;
     const twin = isAlone ? undefined : twinOf(at, number);
