@@ -30,6 +30,11 @@ function shortAscii(bytes: Uint8Array): string | null {
   return String.fromCharCode.apply(null, bytes as unknown as number[]);
 }
 
+/** Decodes text whose end is gone: a character that was cut in two goes with the lost part. */
+export function decodeCut(bytes: Uint8Array, encoding: TextEncoding): string {
+  return new TextDecoder(encoding, { ignoreBOM: true }).decode(bytes, { stream: true });
+}
+
 /** Decodes only if every byte is well formed; otherwise null. */
 export function decodeStrict(bytes: Uint8Array, encoding: TextEncoding): string | null {
   try {

@@ -1,3 +1,4 @@
+import { LOST_MARK } from '../records';
 import type { Tpdu } from './tpdu';
 
 /** Where a record of the card lies. */
@@ -28,9 +29,6 @@ export interface CardMessage {
   unsure: boolean;
   places: CardPlace[];
 }
-
-/** Stands for a part that is not on the card. */
-export const MISSING_PART = '\ufffc';
 
 /** Parts of one message arrive close to each other; the same reference later means another message. */
 const APART = 3 * 86_400_000;
@@ -85,7 +83,7 @@ function joined(group: CardRecord[]): CardMessage {
     if (found) texts.push(found.tpdu.text);
     else {
       missing.push(number);
-      texts.push(MISSING_PART);
+      texts.push(LOST_MARK);
     }
   }
   const times = group.flatMap(({ tpdu }) => tpdu.sentAt ?? []);

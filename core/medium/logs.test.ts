@@ -1,8 +1,10 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
+import { MemorySource } from '../bytes';
 import { snapshot, type Snapshot } from '../tests/databases';
 import { passOver } from '../tests/pass';
 import { seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
+import { likeness } from './logs';
 
 const random = seeded(41);
 
@@ -77,6 +79,14 @@ test('each log of a medium goes to the database whose pages it goes on from', as
   assert.equal(stores, 2);
 });
 
+test('a log is not laid over the database of another store of the same app', async () => {
+  const other = snapshot(LOGGED.replaceAll('wording of number', 'told in line'), QUERY);
+  const { live, stores } = await read(joined(noise(900), made.wal!, noise(300), other.main));
+  const told = live.filter((body) => body.startsWith('told'));
+  assert.deepEqual(told, Array.from({ length: 120 }, (_, i) => `told in line ${i + 1}`).sort());
+  assert.equal(stores, 2);
+});
+
 test('what a log holds without its database is read, as far as it goes', async () => {
   const cut = made.wal!.subarray(0, made.wal!.length - 500);
   const { live, freed } = await read(joined(noise(2048), cut, noise(5000)));
@@ -101,4 +111,20 @@ SNAPSHOT`,
   const gone = new Set(freed);
   assert.ok(bodiesOf(changed).every((body) => !gone.has(body)));
   assert.ok(deleted.every((body) => gone.has(body)));
+});
+
+test('pages that share no byte speak against a database, and first pages say nothing', () => {
+  const size = 512;
+  const bytes = new Uint8Array(3 * size).fill(7, 0, 2 * size).fill(9, 2 * size);
+  const source = new MemorySource('x', bytes);
+  const frame = (page: number, at: number) => {
+    const offset = at * size;
+    return { index: at, page, offset, commitSize: 0, valid: true };
+  };
+  const alike = (...frames: ReturnType<typeof frame>[]): number =>
+    likeness({ source, pageSize: size, frames, committed: 0 }, () => bytes.subarray(0, size));
+  assert.equal(alike(frame(1, 0)), 0);
+  assert.equal(alike(frame(2, 1)), 1);
+  assert.equal(alike(frame(2, 2)), -1);
+  assert.equal(alike(frame(2, 1), frame(3, 2), frame(1, 0)), 0);
 });

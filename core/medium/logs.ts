@@ -33,7 +33,8 @@ const MOST_COMPARED = 64;
 /**
  * How many pages of a log are later states of a database's pages, less those
  * that are not. Nothing in a log names its database, but a page that was
- * changed keeps most of its bytes where they were.
+ * changed keeps most of its bytes where they were. The first page says
+ * nothing: it is the same in all databases of one app.
  */
 export function likeness(
   { source, frames, pageSize }: WriteAheadLog,
@@ -42,12 +43,12 @@ export function likeness(
   const seen = new Set<number>();
   let alike = 0;
   for (const { page: number, offset, valid } of frames) {
-    if (!valid || seen.has(number)) continue;
+    if (!valid || number === 1 || seen.has(number)) continue;
     if (seen.size === MOST_COMPARED) break;
     seen.add(number);
     const before = pageOf(number);
     const shared = before && shareKept(before, source.read(offset, pageSize));
-    if (shared) alike += shared > ALIKE ? 1 : shared < OTHER ? -1 : 0;
+    if (shared !== null) alike += shared > ALIKE ? 1 : shared < OTHER ? -1 : 0;
   }
   return alike;
 }

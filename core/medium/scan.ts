@@ -6,6 +6,7 @@ import {
   isFilledExactly,
   isPageKind,
   isPageSize,
+  PAGE_SIZES,
   rowsOfTrunk
 } from '../sqlite';
 
@@ -31,7 +32,6 @@ export const TRUNK = 0;
 const SMALLEST_PAGE = 512;
 const CHUNK = 1 << 20;
 const LARGEST_PAGE = 65536;
-const SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
 const MAGIC = [...'SQLite format 3\0'].map((char) => char.charCodeAt(0));
 
 /** Reads a medium once from end to end and lists what identifies itself; yields the bytes read so far. */
@@ -101,9 +101,9 @@ function trunkSizeAt(bytes: Uint8Array, at: number, before: number): number {
     const isTrunk = holds(before) && cellsOfTrunk(page(before), before) > 0;
     return isTrunk || (holds(before) && rowsOfTrunk(page(before), before) > 0) ? before : 0;
   }
-  const counts = SIZES.map((size) => (holds(size) ? cellsOfTrunk(page(size), size) : 0));
+  const counts = PAGE_SIZES.map((size) => (holds(size) ? cellsOfTrunk(page(size), size) : 0));
   const most = Math.max(...counts);
-  return most < LEAST_ALONE ? 0 : SIZES[counts.findIndex((count) => 2 * count > most)]!;
+  return most < LEAST_ALONE ? 0 : PAGE_SIZES[counts.findIndex((count) => 2 * count > most)]!;
 }
 
 /** Cells that a trunk must lead to where no page before it says how large it is. */

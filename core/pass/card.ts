@@ -4,7 +4,6 @@ import {
   filesInImage,
   filesInText,
   isCard,
-  MISSING_PART,
   MOST_DUMP,
   readCard,
   type CardMessage,
@@ -14,7 +13,7 @@ import {
 } from '../card';
 import { MemorySource } from '../bytes';
 import type { TreeFile } from '../packages';
-import type { Device } from '../records';
+import { LOST_MARK, type Device } from '../records';
 import type { StoreCall, StoreContact, StoreMessage, StoreReading } from '../stores';
 import { openNow } from './attachments';
 
@@ -159,7 +158,7 @@ function reasonsOf({ deleted, missing, parts, unsure, text }: CardMessage): stri
       : 'record of the card marked as used'
   ];
   if (parts > 1) reasons.push(`${parts - missing.length} of ${parts} parts are on the card`);
-  if (text.includes(MISSING_PART) && missing.length > 0)
+  if (text.includes(LOST_MARK) && missing.length > 0)
     reasons.push(`part ${missing.join(', ')} is missing`);
   if (unsure) reasons.push('its national alphabet is not known here');
   return reasons;

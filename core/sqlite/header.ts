@@ -71,8 +71,11 @@ export function headerAt(source: ByteSource, offset: number): DatabaseHeader | n
   }
 }
 
+/** All sizes that a page can have, in bytes (file format, section 1.3.2). */
+export const PAGE_SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
+
 export function isPageSize(size: number): boolean {
-  return size >= 512 && size <= 65536 && (size & (size - 1)) === 0;
+  return PAGE_SIZES.includes(size);
 }
 
 function encodingOf(code: number): TextEncoding {

@@ -20,7 +20,7 @@ export {
   pageKeys,
   rowsOfTrunk
 } from './damaged/page-check';
-export { headerAt, isPageSize } from './header';
+export { headerAt, isPageSize, PAGE_SIZES } from './header';
 export { lifeOf, statesOf } from './history';
 export type { FileState, RowEvent } from './history';
 export type { DatabaseHeader } from './header';

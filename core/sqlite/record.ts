@@ -1,4 +1,12 @@
-import { decodeText, f64be, intBe, readVarint, type TextEncoding, type Varint } from '../bytes';
+import {
+  decodeCut,
+  decodeText,
+  f64be,
+  intBe,
+  readVarint,
+  type TextEncoding,
+  type Varint
+} from '../bytes';
 
 /** A value as SQLite stores it. Integers past 2^53 are bigints. */
 export type SqlValue = null | number | bigint | string | Uint8Array;
@@ -75,10 +83,7 @@ export function cutText(
     const end = at + serialSize(serial.value);
     if (end > payload.length) {
       if (serial.value < 13 || serial.value % 2 === 0) return null;
-      // A character that was cut in two goes with the lost part.
-      const decoder = new TextDecoder(encoding, { ignoreBOM: true });
-      const text = decoder.decode(payload.subarray(at), { stream: true });
-      return { text, bytes: end - payload.length };
+      return { text: decodeCut(payload.subarray(at), encoding), bytes: end - payload.length };
     }
     at = end;
   }

@@ -1,5 +1,6 @@
 import { ChunkedSource, type ByteSource } from '../../bytes';
 import { Database, type DatabaseFiles } from '../database';
+import { PAGE_SIZES } from '../header';
 import { readJournal, type RollbackJournal } from '../journal';
 import { PageSet, type PagePlace } from '../pages';
 import type { TableSchema } from '../schema';
@@ -72,11 +73,10 @@ function openPlaces(
 
 const SPARSEST = 1000;
 const FEW = 100_000;
-const SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
 
 /** A journal whose header was zeroed does not say its page size: the images themselves do. */
 function journalAlone(source: ByteSource): RollbackJournal | null {
-  for (const size of SIZES) {
+  for (const size of PAGE_SIZES) {
     const journal = readJournal(source, size);
     const images = journal?.pages ?? [];
     const whole = images.filter(({ page, offset }) =>

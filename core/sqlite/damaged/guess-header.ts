@@ -6,12 +6,11 @@ import {
   type TextEncoding,
   type Varint
 } from '../../bytes';
-import type { DatabaseHeader } from '../header';
+import { PAGE_SIZES, type DatabaseHeader } from '../header';
 import { readCell, readPageHeader, TABLE_LEAF } from '../page';
 import { serialSize } from '../record';
 import { fillsItsSize, isBtreePage } from './page-check';
 
-const SIZES = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
 /** Places tried for each size; pages identify themselves, so few are enough. */
 const TRIED = 160;
 const LEAST_PAGES = 2;
@@ -19,7 +18,7 @@ const LEAST_PAGES = 2;
 /** The page size under which most of a file identifies itself as b-tree pages; null when none does. */
 export function guessPageSize(file: ByteSource): number | null {
   let best: { size: number; share: number; pages: number } | null = null;
-  for (const size of SIZES) {
+  for (const size of PAGE_SIZES) {
     const { pages, tried } = countPages(file, size);
     const share = tried === 0 ? 0 : pages / tried;
     const enough = pages >= Math.min(LEAST_PAGES, Math.floor(file.size / size));

@@ -99,9 +99,12 @@ export function cellsOfTrunk(page: Uint8Array, usable: number): number {
   return found < (end === 8 ? LEAST_OF_EMPTY : LEAST_OF_TRUNK) ? 0 : found;
 }
 
+/** Rows by which a trunk without pointers is told; fewer are chance. */
+const LEAST_ROWS = 3;
+
 /**
  * The same where the list took all pointers: rows that lie between its end and
- * that of the page. Fewer than three are chance.
+ * that of the page.
  */
 export function rowsOfTrunk(page: Uint8Array, usable: number): number {
   const end = trunkEnd(page, usable);
@@ -112,7 +115,7 @@ export function rowsOfTrunk(page: Uint8Array, usable: number): number {
     if (isLong) found++;
     at = isLong ? cell.end : at + 1;
   }
-  return found < 3 ? 0 : found;
+  return found < LEAST_ROWS ? 0 : found;
 }
 
 /** Bytes of a record that is taken for one wherever it lies. */

@@ -1,4 +1,4 @@
-import { decodeText, isPrintable, u32be, type TextEncoding } from '../../bytes';
+import { decodeCut, decodeText, isPrintable, u32be, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
 import { hashBytes, hashRange } from '../hash';
 import { decodeValue, serialSize, type SqlValue } from '../record';
@@ -273,11 +273,6 @@ function markCut(row: FreedRow, column: number, bytes: number): void {
 /** Control codes in freed text are what a later write left there: where they begin, or -1. */
 function controlAt(text: string): number {
   return text.search(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f]/);
-}
-
-/** Decodes text whose end is gone: a character that was cut in two goes with the lost part. */
-function decodeCut(bytes: Uint8Array, encoding: TextEncoding): string {
-  return new TextDecoder(encoding, { ignoreBOM: true }).decode(bytes, { stream: true });
 }
 
 /** The record as SQLite wrote it, with its header in the shortest form: its hash is that of the live record. */

@@ -1,8 +1,10 @@
 <script lang="ts">
+  import { LOST_MARK } from '$core/records';
+
   interface Props {
     text: string;
     query: string;
-    /** The text is a fragment: U+FFFC stands where bytes are lost. */
+    /** U+FFFC stands where bytes are lost. */
     lost: boolean;
   }
   const { text, query, lost }: Props = $props();
@@ -15,9 +17,9 @@
   const pieces = $derived(cut(text, query.trim(), lost));
 
   function cut(whole: string, wanted: string, withLost: boolean): Piece[] {
-    const parts = withLost ? whole.split(/(\ufffc)/) : [whole];
+    const parts = withLost ? whole.split(new RegExp(`(${LOST_MARK})`)) : [whole];
     return parts.flatMap((part): Piece[] => {
-      if (part === '\ufffc' && withLost) return [{ text: '[… bytes lost]', kind: 'lost' }];
+      if (part === LOST_MARK && withLost) return [{ text: '[… bytes lost]', kind: 'lost' }];
       if (wanted === '') return [{ text: part, kind: 'plain' }];
       const escaped = wanted.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
       return part
