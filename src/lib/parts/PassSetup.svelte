@@ -14,6 +14,11 @@
       depth: 'freed',
       title: 'Freed',
       text: 'also what its files still hold: freed cells, free pages, log and journal'
+    },
+    {
+      depth: 'whole',
+      title: 'Whole',
+      text: 'also files of unknown kind, byte by byte: raw images, unallocated areas, dumps of memory'
     }
   ];
 
