@@ -55,6 +55,21 @@ test('files that cannot be read are answered with one plain sentence each', asyn
   await expect(page.getByRole('article', { name: 'Source cut.db' })).toContainText('live');
 });
 
+test('a database in a raw image is found at depth whole, also after a reload', async ({ page }) => {
+  await newCase(page, 'Raw image');
+  await addFile(
+    page,
+    'card.img',
+    Buffer.concat([randomBytes(300_032), store(200), randomBytes(9000)])
+  );
+  await page.getByRole('radio', { name: /Whole/ }).check();
+  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.reload();
+  const card = page.getByRole('article', { name: 'Source card.img' });
+  await expect(card).toContainText('card.img at 300032');
+  await expect(card).toContainText('160 live');
+});
+
 test('a long pass can be read during, paused, reloaded and stopped; the page stays responsive', async ({
   page
 }) => {
