@@ -5,11 +5,12 @@ const FIRST_ROOM = 1 << 20;
 const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
 const MOST_KNOWN = 1000;
-const BLANK = 0x20202020;
 const HIGH = 0x80808080;
-const ONES = 0x01010101;
-const QUOTES = 0x22222222;
+/** A byte of a word that is a control code or a quote, and no other, is less than BELOW once its second bit is turned. */
+const TURNED = 0x02020202;
+const BELOW = 0x21212121;
 const BACKSLASHES = 0x5c5c5c5c;
+const ONES = 0x01010101;
 /** Bytes that a number or a time takes at most. */
 const LONGEST = 32;
 const DAY = 86_400_000;
@@ -114,7 +115,12 @@ export class JsonBytes {
     this.reserve(length + LONGEST);
     const { view } = this;
     let at = this.length;
-    for (let i = 0; i < words.length; i++, at += 8) view.setFloat64(at, words[i]!, true);
+    let i = 0;
+    for (; i + 2 <= words.length; i += 2, at += 16) {
+      view.setFloat64(at, words[i]!, true);
+      view.setFloat64(at + 8, words[i + 1]!, true);
+    }
+    if (i < words.length) view.setFloat64(at, words[i]!, true);
     this.length += length;
   }
 
@@ -253,7 +259,7 @@ export class JsonBytes {
 
   /**
    * Copies ASCII that stands in a JSON string as it is (RFC 8259, section 7),
-   * four bytes at a time, each test setting the highest bit of a byte that
+   * eight bytes at a time, each test setting the highest bit of a byte that
    * fails it. False, with nothing written, for other text. Bodies are most of
    * what a store holds, and byte by byte this takes several times as long.
    */
@@ -262,10 +268,13 @@ export class JsonBytes {
     let at = this.length;
     let failed = 0;
     let i = start;
-    for (; i + 4 <= end; i += 4, at += 4) {
-      const word = from.getUint32(i, true);
-      failed |= word | (word - BLANK) | ((word ^ QUOTES) - ONES) | ((word ^ BACKSLASHES) - ONES);
-      view.setUint32(at, word, true);
+    for (; i + 8 <= end; i += 8, at += 8) {
+      const word = from.getInt32(i, true);
+      const next = from.getInt32(i + 4, true);
+      failed |= word | ((word ^ TURNED) - BELOW) | ((word ^ BACKSLASHES) - ONES);
+      failed |= next | ((next ^ TURNED) - BELOW) | ((next ^ BACKSLASHES) - ONES);
+      view.setInt32(at, word, true);
+      view.setInt32(at + 4, next, true);
     }
     for (; i < end; i++, at++) {
       const byte = from.getUint8(i);
