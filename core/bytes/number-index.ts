@@ -40,6 +40,12 @@ export class NumberIndex {
     return at;
   }
 
+  /** Whether the number at a place stands there alone. */
+  isAlone(place: number): boolean {
+    const key = this.keys[place]!;
+    return this.find(key) === place && this.find(key, place) < 0;
+  }
+
   /** The first place whose number has the same hash. */
   private first(key: number): number {
     const hash = mixed(key);

@@ -270,7 +270,8 @@ class RereadRows implements LargeRows {
   }
 }
 
-function firstFrom(sorted: Float64Array, length: number, value: number): number {
+/** Index of the first of so many sorted numbers that is not below `value`. */
+export function firstFrom(sorted: Float64Array, length: number, value: number): number {
   let low = 0;
   let high = length;
   while (low < high) {

@@ -93,8 +93,9 @@ class Numbers {
 interface LaterIds {
   /** Place of the first. */
   from: number;
-  /** Which of the columns each was, in order. */
-  indexes: Uint32Array;
+  count: number;
+  /** Which of the columns each was, in order; null where each was the one of its place. */
+  indexes: Uint32Array | null;
   idOf: (i: number) => string;
 }
 
@@ -110,6 +111,8 @@ class PlacedTable {
   private readonly indexes = new Map<string, number>();
   private readonly ids = new Map<number, string>();
   private readonly laterIds: LaterIds[] = [];
+  /** Threads of contexts, by who told them last. */
+  private known: { threadOf: (context: number) => string; threads: number[] } | null = null;
   private index: { places: NumberIndex; size: number } | null = null;
   private looked = 0;
   /** Moments of messages whose row number is lost. */
@@ -132,14 +135,18 @@ class PlacedTable {
     idOf: ((i: number) => string) | null
   ): void {
     const { rowids, moments, contexts, indexes } = this.withNumbers(columns);
-    if (idOf && rowids.length > 0) this.laterIds.push({ from: this.rowids.length, indexes, idOf });
+    const from = this.rowids.length;
+    if (idOf && rowids.length > 0)
+      this.laterIds.push({ from, count: rowids.length, indexes, idOf });
     this.rowids.append(rowids);
     this.moments.append(moments);
     this.threads.append(this.threadsOf(contexts, threadOf));
   }
 
+  /** Contexts come again in all columns that share a `threadOf`. */
   private threadsOf(contexts: Uint32Array, threadOf: (context: number) => string): Float64Array {
-    const known: (number | undefined)[] = [];
+    if (this.known?.threadOf !== threadOf) this.known = { threadOf, threads: [] };
+    const known = this.known.threads;
     const threads = new Float64Array(contexts.length);
     for (let i = 0; i < contexts.length; i++) {
       const context = contexts[i]!;
@@ -149,19 +156,19 @@ class PlacedTable {
   }
 
   /** Those whose number is known, with their indexes; of the others only the moment is kept. */
-  private withNumbers(columns: WrittenColumns): WrittenColumns & { indexes: Uint32Array } {
+  private withNumbers(columns: WrittenColumns): WrittenColumns & { indexes: Uint32Array | null } {
     const { rowids, moments, contexts } = columns;
+    if (!rowids.some(Number.isNaN)) return { ...columns, indexes: null };
     const indexes = new Uint32Array(rowids.length);
     let count = 0;
     for (let i = 0; i < rowids.length; i++) {
       if (!Number.isNaN(rowids[i]!)) indexes[count++] = i;
       else if (!Number.isNaN(moments[i]!)) this.nameless.push(moments[i]!);
     }
-    if (count === rowids.length) return { ...columns, indexes };
     const known = indexes.slice(0, count);
     return {
-      rowids: Float64Array.from(known, (i) => rowids[i]!),
-      moments: Float64Array.from(known, (i) => moments[i]!),
+      rowids: taken(rowids, known),
+      moments: taken(moments, known),
       contexts: known.map((i) => contexts[i]!),
       indexes: known
     };
@@ -206,7 +213,14 @@ class PlacedTable {
 
   private laterId(place: number): string | undefined {
     const later = this.laterIds.findLast(({ from }) => from <= place);
-    const index = later?.indexes[place - later.from];
-    return index === undefined ? undefined : later!.idOf(index);
+    if (!later || place >= later.from + later.count) return undefined;
+    const nth = place - later.from;
+    return later.idOf(later.indexes ? later.indexes[nth]! : nth);
   }
+}
+
+function taken(values: Float64Array, places: Uint32Array): Float64Array {
+  const some = new Float64Array(places.length);
+  for (let i = 0; i < places.length; i++) some[i] = values[places[i]!]!;
+  return some;
 }

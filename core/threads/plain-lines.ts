@@ -61,6 +61,8 @@ export class PlainLines implements PlainSink {
   /** Live rows that this thread wrote, and whose they are. */
   private readonly ownLive = new WrittenRows();
   private counting: PlainRows | null = null;
+  /** The thread of a context, for each table. */
+  private readonly threads = new Map<PlainRows, (context: number) => string>();
   /** Where this thread writes. */
   private room = this.rooms.take();
   private written = 0;
@@ -236,7 +238,9 @@ export class PlainLines implements PlainSink {
   }
 
   private threadsOf(rows: PlainRows): (context: number) => string {
-    return (context) => this.learned.threadOf(rows, context);
+    let known = this.threads.get(rows);
+    if (!known) this.threads.set(rows, (known = (context) => this.learned.threadOf(rows, context)));
+    return known;
   }
 
   private stretches(

@@ -4,6 +4,7 @@ import {
   indexOf,
   isReread,
   sampleOf,
+  type FreedRecord,
   type LargeRows,
   type LiveIndex,
   type LiveRows
@@ -31,10 +32,10 @@ export function foldRows(table: TableSchema, live: readonly LiveRows[], freed: F
 }
 
 /** Indexes of the rows that are no copies, in the order in which they were found. */
-function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): number[] {
+function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): Uint32Array {
   const hashes = whole.columns.hash.subarray(0, whole.count);
   const byHash = new NumberIndex(hashes);
-  const sketches = Float64Array.from(hashes, (_, at) => whole.sketch(at));
+  const sketches = sketchesOf(whole);
   const nameless = sketches.filter((_, at) => whole.number(at) === null);
   for (const live of known) live.expect(nameless);
   const isKept = new Uint8Array(whole.count);
@@ -43,20 +44,37 @@ function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): number[] {
       if (isKept[other] === 1 && (number === null || whole.number(other) === number)) return other;
     return undefined;
   };
-  const join = (at: number): void => {
-    const number = whole.number(at);
-    const hash = hashes[at]!;
-    const record = { rowid: number, hash, sketch: sketches[at]! };
-    if (known.some((live) => live.isCopy(record))) return;
-    const isAlone = byHash.find(hash) === at && byHash.find(hash, at) < 0;
-    const twin = isAlone ? undefined : twinOf(at, number);
+  const record: FreedRecord = { rowid: null, hash: 0, sketch: 0 };
+  const join = (at: number, number: number | bigint | null): void => {
+    record.rowid = number;
+    record.hash = hashes[at]!;
+    record.sketch = sketches[at]!;
+    for (const live of known) if (live.isCopy(record)) return;
+    const twin = byHash.isAlone(at) ? undefined : twinOf(at, number);
     if (twin === undefined) isKept[at] = 1;
     else whole.absorb(twin, at);
   };
   // Rows whose number survived come first, so that those without one join them.
-  for (let at = 0; at < whole.count; at++) if (whole.number(at) !== null) join(at);
-  for (let at = 0; at < whole.count; at++) if (whole.number(at) === null) join(at);
-  return Array.from(isKept.keys()).filter((at) => isKept[at] === 1);
+  for (const isNamed of [true, false]) {
+    for (let at = 0; at < whole.count; at++) {
+      const number = whole.number(at);
+      if ((number !== null) === isNamed) join(at, number);
+    }
+  }
+  return placesOfOnes(isKept);
+}
+
+function sketchesOf(whole: WholeRows): Float64Array {
+  const sketches = new Float64Array(whole.count);
+  for (let at = 0; at < whole.count; at++) sketches[at] = whole.sketch(at);
+  return sketches;
+}
+
+function placesOfOnes(flags: Uint8Array): Uint32Array {
+  const places = new Uint32Array(flags.length);
+  let count = 0;
+  for (let at = 0; at < flags.length; at++) if (flags[at] === 1) places[count++] = at;
+  return places.subarray(0, count);
 }
 
 function absorb(into: FreedRow, copy: FreedRow): void {
@@ -70,15 +88,15 @@ function absorb(into: FreedRow, copy: FreedRow): void {
  * Two rows that end on the same overflow page: the page was used again, so
  * its content belongs to the row that was written last.
  */
-function dropReused(whole: WholeRows, rows: readonly number[]): number[] {
+function dropReused(whole: WholeRows, rows: Uint32Array): Uint32Array {
+  const { spill } = whole.columns;
   const last = new Map<number, number>();
-  const spillOf = (at: number): number => whole.columns.spill[at]!;
   for (const at of rows) {
-    if (spillOf(at) === 0) continue;
-    const other = last.get(spillOf(at));
-    if (other === undefined || isLater(whole, at, other)) last.set(spillOf(at), at);
+    if (spill[at] === 0) continue;
+    const other = last.get(spill[at]!);
+    if (other === undefined || isLater(whole, at, other)) last.set(spill[at]!, at);
   }
-  return rows.filter((at) => spillOf(at) === 0 || last.get(spillOf(at)) === at);
+  return rows.filter((at) => spill[at] === 0 || last.get(spill[at]!) === at);
 }
 
 function isLater(whole: WholeRows, at: number, other: number): boolean {

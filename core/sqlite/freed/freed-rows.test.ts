@@ -167,7 +167,7 @@ test('those that stay are told by their places, and cut ones follow', () => {
   const cut = { ...freed.whole.row(0), rowid: 77, lost: [2] };
   freed.add(cut);
   assert.equal(freed.length, 6);
-  freed.keep([1, 3]);
+  freed.keep(Uint32Array.of(1, 3));
   assert.deepEqual(
     [...freed].map(({ rowid }) => rowid),
     [1, 3, 77]

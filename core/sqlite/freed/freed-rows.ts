@@ -320,12 +320,12 @@ export class FreedRows implements FreedRowList {
 
   /** Indexes among the complete rows of those that stay. */
   get indexes(): Uint32Array {
-    this.kept ??= Uint32Array.from({ length: this.whole.count }, (_, i) => i);
+    this.kept ??= new Uint32Array(this.whole.count).map((_, i) => i);
     return this.kept;
   }
 
-  keep(indexes: readonly number[]): void {
-    this.kept = Uint32Array.from(indexes);
+  keep(indexes: Uint32Array): void {
+    this.kept = indexes;
   }
 
   at(index: number): FreedRow | undefined {
@@ -349,17 +349,18 @@ export class FreedRows implements FreedRowList {
    * one was found.
    */
   isSingle(index: number): boolean {
-    const { indexes, whole, cut } = this;
+    const { indexes, whole } = this;
     if (index >= indexes.length || !whole.isSingle(indexes[index]!)) return false;
-    this.byOffset ??= new NumberIndex(
-      Float64Array.from({ length: this.length }, (_, i) =>
-        i < indexes.length
-          ? whole.columns.offset[indexes[i]!]!
-          : cut[i - indexes.length]!.proofs[0]!.offset
-      )
-    );
-    const offset = whole.columns.offset[indexes[index]!]!;
-    return this.byOffset.find(offset) === index && this.byOffset.find(offset, index) < 0;
+    this.byOffset ??= new NumberIndex(this.offsets());
+    return this.byOffset.isAlone(index);
+  }
+
+  private offsets(): Float64Array {
+    const { indexes, whole, cut } = this;
+    const offsets = new Float64Array(this.length);
+    for (let i = 0; i < indexes.length; i++) offsets[i] = whole.columns.offset[indexes[i]!]!;
+    for (let i = 0; i < cut.length; i++) offsets[indexes.length + i] = cut[i]!.proofs[0]!.offset;
+    return offsets;
   }
 
   /** The row number, or NaN. */

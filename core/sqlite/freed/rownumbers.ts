@@ -1,7 +1,7 @@
-import { u16be, u32be } from '../../bytes';
+import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../../bytes';
 import type { Database } from '../database';
-import { indexOf, isReread, placesOf, type LiveRows } from '../live-rows';
-import { readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
+import { firstFrom, isReread, placesOf, type LiveRows } from '../live-rows';
+import { readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
 import type { TableSchema } from '../schema';
 import type { FreedRows } from './freed-rows';
 import { setNumber, type RowProof } from './row';
@@ -21,17 +21,18 @@ export function inferRowNumbers(
   if (table.root === 0 || table.declaration.withoutRowid) return;
   const nameless = namelessByPage(freed);
   if (nameless.size === 0) return;
-  const taken = takenNumbers(live, freed);
-  const stretches = leafStretches(database, table, lastNumber(database, table, live));
+  const taken = [new RisingNumbers(numbersOf(live)), new RisingNumbers(freedNumbers(freed))];
   const shuffled = shuffledPages(live);
-  for (const [page, rows] of nameless) {
-    const stretch = stretches.get(page);
-    if (!stretch || shuffled.has(page)) continue;
-    const missing = missingNumbers(stretch, taken, rows.length);
-    if (missing?.length !== rows.length) continue;
+  eachLeaf(database, table, lastNumber(database, table, live), (page, from, to) => {
+    const rows = nameless.get(page);
+    if (!rows || shuffled.has(page)) return;
+    // A damaged tree may lead to a page twice.
+    nameless.delete(page);
+    const missing = missingNumbers(from, to, taken, rows.length);
+    if (missing?.length !== rows.length) return;
     rows.sort((a, b) => offsetOf(freed, b) - offsetOf(freed, a));
     rows.forEach((row, i) => give(freed, table, row, missing[i]!));
-  }
+  });
 }
 
 /** Rows without a number by their page: places among the complete rows, or -1 and less for those that are cut. */
@@ -67,26 +68,50 @@ function isInTree(method: RowProof['method']): boolean {
   return method === 'free-block' || method === 'unallocated';
 }
 
-interface Stretch {
-  /** First and last row number that the page can hold. */
-  from: number;
-  to: number;
+/** Numbers in rising order, which are asked for one stretch after the other. */
+class RisingNumbers {
+  private at = 0;
+
+  constructor(private readonly numbers: Float64Array) {}
+
+  /** Turns to the first number that is not below; mostly that is where the last stretch ended. */
+  seek(from: number): void {
+    const { numbers, at } = this;
+    const isHere =
+      (at === 0 || numbers[at - 1]! < from) && (at === numbers.length || numbers[at]! >= from);
+    if (!isHere) this.at = firstFrom(numbers, numbers.length, from);
+  }
+
+  /** Whether a number is one of them; those of a stretch come in rising order. */
+  passes(number: number): boolean {
+    const { numbers } = this;
+    while (this.at < numbers.length && numbers[this.at]! < number) this.at++;
+    return this.at < numbers.length && numbers[this.at] === number;
+  }
 }
 
-/** Tells which row numbers some row has. */
-interface Taken {
-  has(number: number): boolean;
+function numbersOf(live: LiveRows): Float64Array {
+  if (isReread(live)) return rising(live.numbers());
+  const numbers: number[] = [];
+  for (const { rowid } of placesOf(live)) if (typeof rowid === 'number') numbers.push(rowid);
+  return rising(Float64Array.from(numbers));
 }
 
-function takenNumbers(live: LiveRows, { whole, indexes, cut }: FreedRows): Taken {
-  const known = indexOf(live);
-  const taken = new Set<number>();
+function freedNumbers({ whole, indexes, cut }: FreedRows): Float64Array {
+  const numbers: number[] = [];
   for (const at of indexes) {
     const number = whole.columns.rowid[at]!;
-    if (!Number.isNaN(number)) taken.add(number);
+    if (!Number.isNaN(number)) numbers.push(number);
   }
-  for (const { rowid } of cut) if (typeof rowid === 'number') taken.add(rowid);
-  return { has: (number) => known.has(number) || taken.has(number) };
+  for (const { rowid } of cut) if (typeof rowid === 'number') numbers.push(rowid);
+  return rising(Float64Array.from(numbers));
+}
+
+/** The numbers as they are where they rise, as those of a sound tree do. */
+function rising(numbers: Float64Array): Float64Array {
+  for (let i = 1; i < numbers.length; i++)
+    if (numbers[i]! < numbers[i - 1]!) return numbers.slice().sort();
+  return numbers;
 }
 
 /** What `sqlite_sequence` says of a table that counts (AUTOINCREMENT); null for others. */
@@ -110,37 +135,48 @@ function lastNumber(database: Database, table: TableSchema, live: LiveRows): num
   return last;
 }
 
-/** Which row numbers each leaf can hold, from the keys of the interior pages above it. */
-function leafStretches(database: Database, table: TableSchema, last: number): Map<number, Stretch> {
+/** Takes a leaf, and the first and last row number that it can hold. */
+type LeafVisitor = (page: number, from: number, to: number) => void;
+
+/** Tells which row numbers each leaf can hold, from the keys of the interior pages above it. */
+function eachLeaf(database: Database, table: TableSchema, last: number, leaf: LeafVisitor): void {
   const { pages } = database;
-  const found = new Map<number, Stretch>();
   const seen = new Set<number>();
   let areLeaves = false;
-  const visit = (number: number, stretch: Stretch): void => {
+  const visit = (number: number, from: number, to: number): void => {
     // All leaves are equally deep: one of them tells what the pages beside it are.
-    if (areLeaves) return void found.set(number, stretch);
+    if (areLeaves) return leaf(number, from, to);
     const page = seen.has(number) || !pages.inRange(number) ? null : pages.page(number);
     const header = page && readPageHeader(page, number);
     if (!page || !header) return;
     seen.add(number);
     if (header.kind === TABLE_LEAF) {
-      found.set(number, stretch);
       areLeaves = true;
+      leaf(number, from, to);
     }
     if (header.kind !== TABLE_INTERIOR) return;
-    let from = stretch.from;
     for (let i = 0; i < header.cellCount; i++) {
       const at = u16be(page, header.pointers + 2 * i);
-      const cell = readCell(page, header.kind, at, pages.usable);
-      if (!cell || typeof cell.rowid !== 'number') return;
-      visit(u32be(page, at), { from, to: cell.rowid });
-      from = cell.rowid + 1;
+      const key = keyAt(page, at, pages.usable);
+      if (key === null) return;
+      visit(u32be(page, at), from, key);
+      from = key + 1;
     }
-    visit(header.rightChild, { from, to: stretch.to });
+    visit(header.rightChild, from, to);
     areLeaves = false;
   };
-  visit(table.root, { from: 1, to: last });
-  return found;
+  visit(table.root, 1, last);
+}
+
+const scratch: Varint = { value: 0, size: 0 };
+
+/** The row number in a cell of an interior page; null where it lies off the page, or is none that can be told exactly. */
+function keyAt(page: Uint8Array, at: number, usable: number): number | null {
+  if (at + 4 > usable) return null;
+  const { value, size } = readVarint(page, at + 4, usable, scratch);
+  if (size > 0 && size < 8) return value;
+  const long = readVarintSigned(page, at + 4, usable);
+  return size === 0 || typeof long.value !== 'number' ? null : long.value;
 }
 
 /**
@@ -160,11 +196,18 @@ function shuffledPages(live: LiveRows): Set<number> {
   return shuffled;
 }
 
-/** Numbers of the stretch that nothing has; null as soon as there are more than `most`. */
-function missingNumbers({ from, to }: Stretch, taken: Taken, most: number): number[] | null {
+/** Numbers of a stretch that nothing has; null as soon as there are more than `most`. */
+function missingNumbers(
+  from: number,
+  to: number,
+  [live, freed]: RisingNumbers[],
+  most: number
+): number[] | null {
   const missing: number[] = [];
+  live!.seek(from);
+  freed!.seek(from);
   for (let number = from; number <= to; number++) {
-    if (taken.has(number)) continue;
+    if (live!.passes(number) || freed!.passes(number)) continue;
     missing.push(number);
     if (missing.length > most) return null;
   }
