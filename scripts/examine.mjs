@@ -7,7 +7,7 @@ import { ensureInstalled } from './lib/install.mjs';
 // An examination of seconds does many things for less than a second each: optimising all of them
 // at once takes longer than it saves. Plain machine code from the start, and more patience for the rest.
 setFlagsFromString('--always-sparkplug');
-setFlagsFromString('--interrupt-budget=600000');
+setFlagsFromString('--interrupt-budget=300000');
 
 ensureInstalled({ quiet: true });
 const command = bundled('examine');

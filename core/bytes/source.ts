@@ -17,6 +17,8 @@ export interface ByteSource {
   read(offset: number, length: number): Uint8Array;
   /** Like {@link read} for those who go over a source once: the bytes stand only until the next such call. */
   passing?(offset: number, length: number): Uint8Array;
+  /** Like {@link read} for those who ask here and there: no more than that is read. */
+  single?(offset: number, length: number): Uint8Array;
   /** Fills `target` from `offset`; returns how many bytes were there. Absent where the host cannot read into memory that is given. */
   readInto?(target: Uint8Array, offset: number): number;
   /** What the host can open the same bytes by in another thread; absent where it cannot. */
@@ -102,6 +104,11 @@ export class ChunkedSource implements ByteSource {
     if (this.windowAt !== first) this.slide(first);
     const base = first * CHUNK;
     return this.window!.subarray(offset - base, Math.min(end - base, this.filled));
+  }
+
+  single(offset: number, length: number): Uint8Array {
+    const isNear = this.chunks.has(Math.floor(offset / CHUNK));
+    return isNear ? this.read(offset, length) : this.inner.read(offset, length);
   }
 
   private slide(index: number): void {

@@ -1,11 +1,15 @@
 import type { ByteSource } from '../bytes';
 import {
+  columnsTransfer,
   openDatabase,
   PageUses,
+  readColumns,
   searchShare,
   transferOf,
+  type Damaged,
   type Database,
   type DatabaseFiles,
+  type LeafColumns,
   type PageRange,
   type SearchCrew,
   type ShareFound,
@@ -27,6 +31,7 @@ export type FileHandle = unknown;
 /** What another thread is asked to do. */
 export type HelperTask =
   | { type: 'open'; main: FileHandle; wal: FileHandle | null; journal: FileHandle | null }
+  | { type: 'leaves'; leaves: Uint32Array }
   | { type: 'plan'; plan: SharePlan }
   | { type: 'search'; range: PageRange }
   | { type: 'table'; plan: LinesPlan }
@@ -34,6 +39,7 @@ export type HelperTask =
 
 export type HelperAnswer =
   | { type: 'ready' }
+  | { type: 'rows'; rows: LeafColumns | Damaged }
   | { type: 'found'; found: ShareFound }
   | { type: 'written'; written: LinesFound };
 
@@ -63,6 +69,10 @@ export class HelperThread {
       case 'open':
         this.database = openDatabase(this.filesOf(task), []).database;
         return READY;
+      case 'leaves': {
+        const rows = readColumns(known(this.database), task.leaves);
+        return { answer: { type: 'rows', rows }, transfer: columnsTransfer(rows) };
+      }
       case 'plan':
         this.share = { plan: task.plan, uses: PageUses.unpack(task.plan.uses) };
         return READY;
@@ -135,6 +145,10 @@ export function crewFor(pool: HelperPool | undefined, files: DatabaseFiles): Cre
   return {
     start: () => void opened(),
     search: {
+      readers: () =>
+        opened().map((ready) => ({
+          read: (leaves) => watched(ready.then((helper) => readIn(helper, leaves)))
+        })),
       begin: (plan) =>
         opened().map((helper) => {
           const ready = then(helper, { type: 'plan', plan });
@@ -156,6 +170,12 @@ function then(helper: Promise<Helper>, task: HelperTask): Promise<Helper> {
   // A failure is met by who asks next, if anyone does.
   done.catch(() => undefined);
   return done;
+}
+
+async function readIn(helper: Helper, leaves: Uint32Array): Promise<LeafColumns | Damaged> {
+  const answer = await helper.ask({ type: 'leaves', leaves });
+  if (answer.type !== 'rows') throw new Error(`leaves were answered by ${answer.type}`);
+  return answer.rows;
 }
 
 async function searchIn(helper: Helper, range: PageRange): Promise<ShareFound> {

@@ -21,7 +21,8 @@ export interface VisitedPage {
 /** Gives the bytes of a page; null when it is not there. */
 export type PageReader = (number: number) => Uint8Array | null;
 
-const MAX_DEPTH = 24;
+/** Levels of a tree; no sound one has as many. */
+export const MAX_DEPTH = 24;
 
 /**
  * Visits every page of a b-tree in key order: for table trees interior pages

@@ -1,6 +1,9 @@
 export { Database } from './database';
 export type { DatabaseFiles, LiveRow } from './database';
-export { isReread, passingLeafAt, readLeaf, sampleOf } from './live-rows';
+export { columnsTransfer, readColumns } from './leaf-columns';
+export type { Damaged, LeafColumns, LeafReader } from './leaf-columns';
+export { passingLeafAt, readLeaf } from './leaves';
+export { isReread, sampleOf } from './live-rows';
 export type { VisitedPage } from './btree';
 export type { PagePlace } from './pages';
 export type { LargeRows, LiveRows } from './live-rows';

@@ -6,7 +6,7 @@ import { makeDatabase } from '../tests/databases';
 import { cellsOf } from './btree';
 import { Database } from './database';
 import { LeafCells } from './leaf-cells';
-import { readLeaf } from './live-rows';
+import { readLeaf } from './leaves';
 import { TABLE_LEAF } from './page';
 import { decodeRecord } from './record';
 import { RecordCursor } from './record-cursor';

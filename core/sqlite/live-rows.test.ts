@@ -4,10 +4,10 @@ import { finish, filesOf, makeDatabase, snapshot } from '../tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
 import { Database, type LiveRow } from './database';
 import { sketchRange } from './hash';
+import { leafAt } from './leaves';
 import {
   indexOf,
   isReread,
-  leafAt,
   placesOf,
   readLiveRows,
   sampleOf,
@@ -67,7 +67,7 @@ function both(bytes: Uint8Array, wal?: Uint8Array): { held: LiveRow[]; large: La
   const database = Database.open(filesOf(bytes, wal));
   const table = database.table('sms')!;
   const held = finish(readLiveRows(database, table));
-  const large = finish(readLiveRows(database, table, 100));
+  const large = finish(readLiveRows(database, table, { mostHeld: 100 }));
   assert.ok(Array.isArray(held) && isReread(large));
   return { held: held as LiveRow[], large };
 }
@@ -167,7 +167,7 @@ test('pages whose rows were not appended in order are told', () => {
     for (const id of [4, 3]) db.run('INSERT INTO t VALUES(?, ?)', [id, `wording number ${id}`]);
   });
   const database = Database.open(filesOf(bytes));
-  const rows = finish(readLiveRows(database, database.table('t')!, 50)) as LargeRows;
+  const rows = finish(readLiveRows(database, database.table('t')!, { mostHeld: 50 })) as LargeRows;
   assert.deepEqual([...rows.shuffled()].length, 1);
   assert.ok(rows.shuffled().has(rows.numbered(3)!.page));
 });

@@ -1,293 +1,25 @@
-import { NumberIndex, type TextEncoding } from '../bytes';
 import { cellsOf, holdsRecords, type VisitedPage } from './btree';
 import type { Database, LiveRow } from './database';
 import { sketchRange } from './hash';
 import { LeafCells } from './leaf-cells';
-import { readCell, readPageHeader, TABLE_LEAF, type Cell } from './page';
-import { RecordCursor } from './record-cursor';
-import type { SqlValue } from './record';
-import type { PagePlace } from './pages';
+import { readColumns, type Damaged, type LeafColumns, type LeafReader } from './leaf-columns';
+import { leafAt, readLeaf, walkLeaves } from './leaves';
+import { readCell, TABLE_LEAF, type Cell } from './page';
+import {
+  RereadRows,
+  type FreedRecord,
+  type LargeRows,
+  type LivePlace,
+  type LiveRows
+} from './reread-rows';
 import type { TableSchema } from './schema';
+import { SharedWork } from './shared-work';
 
-/** The live rows of a table: a list, or for large tables rows that are read again whenever they are asked for. */
-export interface LiveRows extends Iterable<LiveRow> {
-  readonly length: number;
-  at(index: number): LiveRow | undefined;
-}
-
-/** Where a live row lies, without its values. */
-export interface LivePlace {
-  rowid: number | bigint | null;
-  page: number;
-  /** In the file that holds the page. */
-  offset: number;
-}
-
-/** A table that is read again each time, for those who go over its pages themselves. */
-export interface LargeRows extends LiveRows {
-  readonly encoding: TextEncoding;
-  /** Page numbers of the leaves, in the order of the tree. */
-  leaves(): Uint32Array;
-  /** A leaf again; null when it cannot be read any more. */
-  leaf(page: number): VisitedPage | null;
-  /** The same, to stand only until the next one is asked for. */
-  passingLeaf(page: number): VisitedPage | null;
-  /** Reads all cells of a leaf; false when it has to be read row by row. */
-  readLeaf(cells: LeafCells, page: VisitedPage): boolean;
-  rowsOf(page: VisitedPage): LiveRow[];
-  /** The row whose cell begins at an offset of the page. */
-  rowAt(page: VisitedPage, start: number): LiveRow;
-  place(page: number): PagePlace;
-  /** Rows whose value at a place of the record passes; also those whose records cannot be read at once. */
-  holding(stored: number, passes: (value: SqlValue) => boolean): Generator<LiveRow>;
-  /** All row numbers, in the order of the tree. */
-  numbers(): Float64Array;
-  /** The highest row number, 0 when there is none above. */
-  readonly last: number;
-  /** Pages on which a cell lies behind the one before it. */
-  shuffled(): Set<number>;
-  /** The row of this number. */
-  numbered(rowid: number): LiveRow | undefined;
-}
+export type { FreedRecord, LargeRows, LivePlace, LiveRows } from './reread-rows';
 
 /** Tables with more rows than this are not held in memory. */
 const MOST_HELD = 50_000;
-/** Rows of a table that is not held that stay as a sample, at most; evenly chosen. */
-const MOST_SAMPLED = 20_000;
 const ROWS_A_STEP = 4096;
-
-/** Rows of a large table: their places in typed arrays, their values read anew each time. */
-class RereadRows implements LargeRows {
-  sample: LiveRow[] = [];
-  length = 0;
-  /** Every so many rows one goes into the sample. */
-  private step = 4;
-  private rowids = new Float64Array(MOST_HELD * 2);
-  private sketches = new Float64Array(MOST_HELD * 2);
-  private pages = new Uint32Array(MOST_HELD * 2);
-  private offsets = new Float64Array(MOST_HELD * 2);
-  private ordered: boolean | null = null;
-  /** Behind the row that was found last. */
-  private nextFound = 0;
-  /** Rows that records without a number may be copies of, by their sketches. */
-  private likely: { places: Uint32Array; bySketch: NumberIndex } | null = null;
-
-  constructor(
-    private readonly database: Database,
-    private readonly table: TableSchema
-  ) {}
-
-  add(rowid: number, sketch: number, page: number, offset: number): void {
-    if (this.length === this.rowids.length) this.grow();
-    const at = this.length++;
-    this.rowids[at] = rowid;
-    this.sketches[at] = sketch;
-    this.pages[at] = page;
-    this.offsets[at] = offset;
-  }
-
-  /** Whether the next row that is added belongs into the sample. */
-  get samples(): boolean {
-    return this.length % this.step === 0;
-  }
-
-  /** Takes a row into the sample, of which every other one goes when it is full. */
-  keep(row: LiveRow): void {
-    this.sample.push(row);
-    if (this.sample.length < MOST_SAMPLED) return;
-    this.sample = this.sample.filter((_, i) => i % 2 === 0);
-    this.step *= 2;
-  }
-
-  private grow(): void {
-    const size = this.length * 2;
-    const grown = <T extends Float64Array | Uint32Array>(old: T, into: T): T => {
-      into.set(old);
-      return into;
-    };
-    this.rowids = grown(this.rowids, new Float64Array(size));
-    this.sketches = grown(this.sketches, new Float64Array(size));
-    this.pages = grown(this.pages, new Uint32Array(size));
-    this.offsets = grown(this.offsets, new Float64Array(size));
-  }
-
-  has(rowid: number): boolean {
-    return this.find(rowid) >= 0;
-  }
-
-  isCopy({ rowid, hash, sketch }: FreedRecord): boolean {
-    if (typeof rowid === 'bigint') return false;
-    if (rowid !== null) return this.isAlike(this.find(rowid), hash, sketch);
-    const { places, bySketch } = this.likely ?? this.expect(this.sketches.subarray(0, this.length));
-    for (const at of bySketch.all(sketch)) if (this.isAlike(places[at]!, hash, sketch)) return true;
-    return false;
-  }
-
-  /** Looks once for the rows that have one of these sketches. */
-  expect(sketches: Float64Array): NonNullable<RereadRows['likely']> {
-    const expected = new NumberIndex(sketches);
-    const places: number[] = [];
-    for (let at = 0; at < this.length; at++)
-      if (expected.find(this.sketches[at]!) >= 0) places.push(at);
-    const bySketch = new NumberIndex(Float64Array.from(places, (at) => this.sketches[at]!));
-    return (this.likely = { places: Uint32Array.from(places), bySketch });
-  }
-
-  /** Sketches are quick to compare, but do not tell all rows apart. */
-  private isAlike(at: number, hash: number, sketch: number): boolean {
-    return at >= 0 && this.sketches[at] === sketch && this.at(at)?.hash === hash;
-  }
-
-  numbered(rowid: number): LiveRow | undefined {
-    const at = this.find(rowid);
-    return at < 0 ? undefined : this.at(at);
-  }
-
-  /** Index of the row with this number, or -1; numbers rise along a tree, unless damage put it together of several. */
-  private find(rowid: number): number {
-    if (!this.inOrder) return this.indexOf(rowid);
-    // Numbers are often asked for one after the other.
-    if (this.nextFound >= this.length || this.rowids[this.nextFound] !== rowid)
-      this.nextFound = firstFrom(this.rowids, this.length, rowid);
-    const at = this.nextFound;
-    if (at >= this.length || this.rowids[at] !== rowid) return -1;
-    this.nextFound++;
-    return at;
-  }
-
-  private indexOf(rowid: number): number {
-    return this.rowids.subarray(0, this.length).indexOf(rowid);
-  }
-
-  private rises(): boolean {
-    for (let i = 1; i < this.length; i++) if (this.rowids[i]! <= this.rowids[i - 1]!) return false;
-    return true;
-  }
-
-  private get inOrder(): boolean {
-    this.ordered ??= this.rises();
-    return this.ordered;
-  }
-
-  /** The highest row number, 0 when there is none above. */
-  get last(): number {
-    if (this.inOrder) return Math.max(0, this.rowids[this.length - 1] ?? 0);
-    return this.rowids.subarray(0, this.length).reduce((most, n) => Math.max(most, n), 0);
-  }
-
-  numbers(): Float64Array {
-    return this.rowids.subarray(0, this.length);
-  }
-
-  /** Pages on which a cell lies behind the one before it. */
-  shuffled(): Set<number> {
-    const { pages, offsets } = this;
-    const found = new Set<number>();
-    for (let i = 1; i < this.length; i++)
-      if (pages[i] === pages[i - 1] && offsets[i]! > offsets[i - 1]!) found.add(pages[i]!);
-    return found;
-  }
-
-  [Symbol.iterator](): Iterator<LiveRow> {
-    return this.database.rows(this.table);
-  }
-
-  get encoding(): TextEncoding {
-    return this.database.header.encoding;
-  }
-
-  leaves(): Uint32Array {
-    const { pages, length } = this;
-    return pages.subarray(0, length).filter((page, i) => i === 0 || page !== pages[i - 1]);
-  }
-
-  leaf(page: number): VisitedPage | null {
-    return leafAt(this.database, page);
-  }
-
-  passingLeaf(page: number): VisitedPage | null {
-    return passingLeafAt(this.database, page);
-  }
-
-  readLeaf(cells: LeafCells, page: VisitedPage): boolean {
-    return readLeaf(cells, this.database, page);
-  }
-
-  rowsOf(page: VisitedPage): LiveRow[] {
-    const { database, table } = this;
-    const cells = cellsOf(page, database.pages, database.report);
-    return cells.map((cell) => database.liveRow(table, page, cell));
-  }
-
-  *holding(stored: number, passes: (value: SqlValue) => boolean): Generator<LiveRow> {
-    const cells = new LeafCells();
-    const cursor = new RecordCursor();
-    for (const number of this.leaves()) {
-      const page = this.leaf(number);
-      if (!page || !this.readLeaf(cells, page)) {
-        if (page) yield* this.rowsOf(page);
-        continue;
-      }
-      for (let i = 0; i < cells.count; i++) {
-        const from = cells.payloadStart[i]!;
-        // What is on overflow pages, or older than the column, is left to the whole row.
-        const isRead = cursor.read(page.bytes, from, from + cells.local[i]!);
-        if (isRead && stored < cursor.count && !passes(cursor.value(stored, this.encoding)))
-          continue;
-        yield this.rowAt(page, cells.start[i]!);
-      }
-    }
-  }
-
-  rowAt(page: VisitedPage, start: number): LiveRow {
-    const { database, table } = this;
-    const cell = readCell(page.bytes, page.header.kind, start, database.pages.usable);
-    return database.liveRow(table, page, cell!);
-  }
-
-  place(page: number): PagePlace {
-    return this.database.pages.place(page);
-  }
-
-  at(index: number): LiveRow | undefined {
-    if (index >= this.length) return undefined;
-    const { pages } = this.database;
-    const number = this.pages[index]!;
-    const page = this.leaf(number);
-    const start = this.offsets[index]! - pages.place(number).offset;
-    const cell = page && readCell(page.bytes, page.header.kind, start, pages.usable);
-    return cell ? this.database.liveRow(this.table, page, cell) : undefined;
-  }
-
-  *places(): Generator<LivePlace> {
-    const place: LivePlace = { rowid: 0, page: 0, offset: 0 };
-    for (let i = 0; i < this.length; i++) {
-      place.rowid = this.rowids[i]!;
-      place.page = this.pages[i]!;
-      place.offset = this.offsets[i]!;
-      yield place;
-    }
-  }
-}
-
-/** Index of the first of so many sorted numbers that is not below `value`. */
-export function firstFrom(sorted: Float64Array, length: number, value: number): number {
-  let low = 0;
-  let high = length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (sorted[middle]! < value) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
-
-/** What tells a freed row's record from others. */
-export interface FreedRecord {
-  rowid: number | bigint | null;
-  hash: number;
-  sketch: number;
-}
 
 /** Finds live rows, to tell copies of them. */
 export interface LiveIndex {
@@ -342,13 +74,111 @@ export interface TreeObserver {
   spill(first: number, bytes: number): void;
 }
 
+export interface LiveOptions {
+  /** Tables with more rows are not held in memory. */
+  mostHeld?: number | undefined;
+  observer?: TreeObserver | undefined;
+  /** Other threads that read leaves of a large table. */
+  readers?: (() => LeafReader[]) | undefined;
+}
+
 /** Reads the live rows of a table; yields the number of rows so far. Row numbers past 2^53 keep a table in memory. */
 export function* readLiveRows(
   database: Database,
   table: TableSchema,
-  mostHeld = MOST_HELD,
-  observer: TreeObserver | null = null
+  { mostHeld = MOST_HELD, observer, readers }: LiveOptions = {}
 ): Generator<number, LiveRows> {
+  const shared = readers ? yield* readShared(database, table, readers, observer) : null;
+  const isLarge = shared !== null && shared.length > mostHeld;
+  const rows = isLarge ? shared : yield* readOneByOne(database, table, mostHeld, observer);
+  if (!(rows instanceof RereadRows)) return rows;
+  // The first row is in the sample; the last one bounds it at the other end.
+  const last = rows.at(rows.length - 1);
+  if (last) rows.keep(last);
+  return rows;
+}
+
+/** Leaves below which one thread reads a table; and those of one part. */
+const LEAST_SHARED = 1024;
+const LEAVES_A_PART = 512;
+
+/** Reads a table beside other threads; null where it is small, or its tree is not sound. */
+function* readShared(
+  database: Database,
+  table: TableSchema,
+  readers: () => LeafReader[],
+  observer: TreeObserver | undefined
+): Generator<number, RereadRows | null> {
+  const leaves = soundLeaves(database, table, observer);
+  if (!leaves || leaves.length < LEAST_SHARED) return null;
+  const partOf = (i: number): Uint32Array =>
+    leaves.slice(i * LEAVES_A_PART, (i + 1) * LEAVES_A_PART);
+  const doers = readers().map((reader) => (i: number) => reader.read(partOf(i)));
+  const work = new SharedWork<LeafColumns | Damaged>(
+    Math.ceil(leaves.length / LEAVES_A_PART),
+    doers
+  );
+  const own = (i: number): void => void (work.found[i] ??= readColumns(database, partOf(i)));
+  for (let i = work.next(); i >= 0; i = work.next()) {
+    own(i);
+    yield work.found.reduce((sum, part) => sum + rowsIn(part), 0);
+  }
+  for (let i = work.unfinished(); i >= 0; i = work.unfinished()) own(i);
+  return gathered(database, table, work.found, observer);
+}
+
+function rowsIn(part: LeafColumns | Damaged | undefined): number {
+  return part === undefined || part === 'damaged' ? 0 : part.rowids.length;
+}
+
+/** The leaves of a table's one tree; null where it cannot be gone over by its interior pages alone. */
+function soundLeaves(
+  database: Database,
+  table: TableSchema,
+  observer: TreeObserver | undefined
+): Uint32Array | null {
+  const roots = database.rootsOf(table);
+  if (roots.length !== 1 || table.declaration.withoutRowid) return null;
+  const { pages } = database;
+  const leaves: number[] = [];
+  const seen = new Uint8Array(pages.pageCount + 1);
+  let isSound = true;
+  const inner = walkLeaves(pages, roots[0]!, { from: -Infinity, to: Infinity }, (number) => {
+    isSound &&= pages.inRange(number) && seen[number] === 0;
+    if (!isSound) return;
+    seen[number] = 1;
+    leaves.push(number);
+  });
+  if (!inner || !isSound) return null;
+  for (const number of inner) observer?.page(number);
+  for (const number of leaves) observer?.page(number);
+  return Uint32Array.from(leaves);
+}
+
+/** All rows in the order of the tree; null where a part is not sound. */
+function gathered(
+  database: Database,
+  table: TableSchema,
+  parts: readonly (LeafColumns | Damaged | undefined)[],
+  observer: TreeObserver | undefined
+): RereadRows | null {
+  const rows = new RereadRows(database, table);
+  for (const part of parts) {
+    if (part === undefined || part === 'damaged') return null;
+    rows.append(part);
+    const { spills } = part;
+    for (let i = 0; i < spills.length; i += 2) observer?.spill(spills[i]!, spills[i + 1]!);
+  }
+  rows.sampleAll();
+  return rows;
+}
+
+function* readOneByOne(
+  database: Database,
+  table: TableSchema,
+  mostHeld: number,
+  observer: TreeObserver | undefined
+): Generator<number, LiveRow[] | RereadRows> {
   const held: LiveRow[] = [];
   let large: RereadRows | null = null;
   let count = 0;
@@ -373,37 +203,12 @@ export function* readLiveRows(
     }
     if (canReread && held.length > mostHeld && !large) large = overflowing(database, table, held);
   }
-  // The first row is in the sample; the last one bounds it at the other end.
-  const last = large?.at(large.length - 1);
-  if (last) large!.keep(last);
   return large ?? held;
 }
 
 function tellSpills(observer: TreeObserver, { count, overflow, payload, local }: LeafCells): void {
   for (let i = 0; i < count; i++)
     if (overflow[i] !== 0) observer.spill(overflow[i]!, payload[i]! - local[i]!);
-}
-
-/** A page as a leaf of a tree; null when it is none. */
-export function leafAt({ pages }: Database, number: number): VisitedPage | null {
-  return asLeaf(number, pages.page(number));
-}
-
-/** The same, to stand only until the next one is asked for. */
-export function passingLeafAt({ pages }: Database, number: number): VisitedPage | null {
-  return asLeaf(number, pages.passing(number));
-}
-
-function asLeaf(number: number, bytes: Uint8Array | null): VisitedPage | null {
-  const header = bytes && readPageHeader(bytes, number);
-  return header && holdsRecords(header.kind) ? { number, bytes, header } : null;
-}
-
-/** Reads a table leaf whose cells are all in order; false for other pages. */
-export function readLeaf(cells: LeafCells, { pages }: Database, page: VisitedPage): boolean {
-  const { header, bytes, number } = page;
-  const limit = Math.min(pages.usable, pages.end(number));
-  return header.kind === TABLE_LEAF && cells.read(bytes, header, pages.usable, limit);
 }
 
 function addPlaces(

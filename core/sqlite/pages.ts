@@ -96,6 +96,14 @@ export class PageSet {
     return bytes.length === pageSize ? bytes : this.page(number);
   }
 
+  /** The same for those who ask for pages far apart, whose neighbours need not be read with them. */
+  single(number: number): Uint8Array | null {
+    const { file, pageSize } = this;
+    if (this.scattered || this.overlay.has(number) || !file.single) return this.page(number);
+    const bytes = file.single((number - 1) * pageSize, pageSize);
+    return bytes.length === pageSize ? bytes : this.page(number);
+  }
+
   /** The last page of a cut file: what is missing reads as zeros, and {@link end} says where that begins. */
   private padded(bytes: Uint8Array): Uint8Array {
     const page = new Uint8Array(this.pageSize);

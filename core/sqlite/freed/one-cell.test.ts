@@ -5,7 +5,7 @@ import { makeDatabase } from '../../tests/databases';
 import { MemorySource } from '../../bytes';
 import { Database } from '../database';
 import { LeafCells } from '../leaf-cells';
-import { readLeaf } from '../live-rows';
+import { readLeaf } from '../leaves';
 import type { MatchContext } from './evaluate';
 import { learnRow, tableLayout, type Layout } from './layout';
 import { oneCell } from './one-cell';

@@ -3,7 +3,8 @@ import { cellsOf, holdsRecords, walkTree } from '../btree';
 import type { Database } from '../database';
 import { trunks } from '../freelist';
 import { LeafCells } from '../leaf-cells';
-import { readLeaf, type TreeObserver } from '../live-rows';
+import { readLeaf } from '../leaves';
+import type { TreeObserver } from '../live-rows';
 import type { PageSet } from '../pages';
 
 /** What a page is used for in the committed state. */

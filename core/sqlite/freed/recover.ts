@@ -57,7 +57,7 @@ export function* recoverTables(
   const wanted = database.tables.filter(options.wanted);
   for (const schema of wanted) {
     yield { stage: 'rows', done: tables.length, total: wanted.length };
-    const live = database.loose ? [] : yield* liveRows(database, schema, options.mostHeld);
+    const live = database.loose ? [] : yield* liveRows(database, schema, options);
     tables.push(readTable(database, schema, live));
   }
   // Behind the live rows, which tell of the pages in passing what is asked here.
@@ -98,11 +98,12 @@ function* readAdopted(
 function* liveRows(
   database: Database,
   schema: TableSchema,
-  mostHeld?: number
+  { mostHeld, crew }: Pick<RecoverOptions, 'mostHeld' | 'crew'> = {}
 ): Generator<RecoverProgress, LiveRows> {
   const expected = Math.max(1, database.pages.pageCount);
   const { notes, end } = noteTree(database, schema.name);
-  const work = readLiveRows(database, schema, mostHeld, notes);
+  const readers = crew && (() => crew.readers());
+  const work = readLiveRows(database, schema, { mostHeld, observer: notes, readers });
   let step = work.next();
   for (; !step.done; step = work.next()) {
     // How many rows there are is known at the end alone: a page holds about twenty.

@@ -1,7 +1,7 @@
-import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../../bytes';
 import type { Database } from '../database';
-import { firstFrom, isReread, placesOf, type LiveRows } from '../live-rows';
-import { readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
+import { walkLeaves } from '../leaves';
+import { isReread, placesOf, type LiveRows } from '../live-rows';
+import { firstFrom } from '../reread-rows';
 import type { TableSchema } from '../schema';
 import type { FreedRows } from './freed-rows';
 import { setNumber, type RowProof } from './row';
@@ -23,7 +23,8 @@ export function inferRowNumbers(
   if (nameless.size === 0) return;
   const taken = [new RisingNumbers(numbersOf(live)), new RisingNumbers(freedNumbers(freed))];
   const shuffled = shuffledPages(live);
-  eachLeaf(database, table, lastNumber(database, table, live), (page, from, to) => {
+  const stretch = { from: 1, to: lastNumber(database, table, live) };
+  walkLeaves(database.pages, table.root, stretch, (page, from, to) => {
     const rows = nameless.get(page);
     if (!rows || shuffled.has(page)) return;
     // A damaged tree may lead to a page twice.
@@ -133,50 +134,6 @@ function lastNumber(database: Database, table: TableSchema, live: LiveRows): num
   for (const { rowid } of placesOf(live))
     if (typeof rowid === 'number' && rowid > last) last = rowid;
   return last;
-}
-
-/** Takes a leaf, and the first and last row number that it can hold. */
-type LeafVisitor = (page: number, from: number, to: number) => void;
-
-/** Tells which row numbers each leaf can hold, from the keys of the interior pages above it. */
-function eachLeaf(database: Database, table: TableSchema, last: number, leaf: LeafVisitor): void {
-  const { pages } = database;
-  const seen = new Set<number>();
-  let areLeaves = false;
-  const visit = (number: number, from: number, to: number): void => {
-    // All leaves are equally deep: one of them tells what the pages beside it are.
-    if (areLeaves) return leaf(number, from, to);
-    const page = seen.has(number) || !pages.inRange(number) ? null : pages.page(number);
-    const header = page && readPageHeader(page, number);
-    if (!page || !header) return;
-    seen.add(number);
-    if (header.kind === TABLE_LEAF) {
-      areLeaves = true;
-      leaf(number, from, to);
-    }
-    if (header.kind !== TABLE_INTERIOR) return;
-    for (let i = 0; i < header.cellCount; i++) {
-      const at = u16be(page, header.pointers + 2 * i);
-      const key = keyAt(page, at, pages.usable);
-      if (key === null) return;
-      visit(u32be(page, at), from, key);
-      from = key + 1;
-    }
-    visit(header.rightChild, from, to);
-    areLeaves = false;
-  };
-  visit(table.root, 1, last);
-}
-
-const scratch: Varint = { value: 0, size: 0 };
-
-/** The row number in a cell of an interior page; null where it lies off the page, or is none that can be told exactly. */
-function keyAt(page: Uint8Array, at: number, usable: number): number | null {
-  if (at + 4 > usable) return null;
-  const { value, size } = readVarint(page, at + 4, usable, scratch);
-  if (size > 0 && size < 8) return value;
-  const long = readVarintSigned(page, at + 4, usable);
-  return size === 0 || typeof long.value !== 'number' ? null : long.value;
 }
 
 /**

@@ -2,6 +2,8 @@ import { isShared as liesShared, sharableRoom } from '../../bytes';
 import type { Database } from '../database';
 import { FreedRows, type PackedRows } from './freed-rows';
 import type { PageRange } from './images';
+import type { LeafReader } from '../leaf-columns';
+import { SharedWork } from '../shared-work';
 import type { Layout } from './layout';
 import { PageUses, type PackedUses } from './owners';
 import type { FreedRow } from './row';
@@ -29,6 +31,8 @@ export interface ShareFound {
 export interface SearchCrew {
   /** Tells them what is to be searched; each then waits for stretches. */
   begin(plan: SharePlan): ShareSearcher[];
+  /** The same threads, as readers of live rows. */
+  readers(): LeafReader[];
 }
 
 /** One of them. A stretch whose search fails is searched here instead. */
@@ -87,9 +91,6 @@ export function transferOf({ rows }: ShareFound): ArrayBuffer[] {
 const LEAST_SHARED = 2048;
 /** Pages of one stretch: enough to outweigh the handing over, few enough that all threads end together. */
 const STRETCH = 512;
-/** Stretches that each thread has before it: one in work, one that waits, so that it never idles. */
-const LANES = 2;
-
 export interface ShareStep {
   done: number;
   total: number;
@@ -108,17 +109,18 @@ export function* searchAll(
   const { pageCount } = database.pages;
   const isShared = crew !== null && pageCount >= LEAST_SHARED;
   const ranges = stretches(pageCount, isShared ? STRETCH : pageCount);
-  const found: (ShareFound | undefined)[] = ranges.map(() => undefined);
-  const waiting = ranges.map((_, i) => i);
   const searchers = isShared ? crew.begin({ layouts, uses: uses.pack() }) : [];
-  for (const searcher of searchers)
-    for (let lane = 0; lane < LANES; lane++) void help(searcher, ranges, waiting, found);
+  const work = new SharedWork<ShareFound>(
+    ranges.length,
+    searchers.map((searcher) => (i) => searcher.search(ranges[i]!))
+  );
+  const { found } = work;
   let done = 0;
   const total = Math.max(1, pageCount);
   const own = function* (i: number): Generator<ShareStep, void> {
-    const work = searchShare(database, layouts, uses, ranges[i]!, isShared);
-    let step = work.next();
-    for (; !step.done; step = work.next()) {
+    const search = searchShare(database, layouts, uses, ranges[i]!, isShared);
+    let step = search.next();
+    for (; !step.done; step = search.next()) {
       // Another thread may have been quicker.
       if (found[i]) return;
       done = found.reduce((sum, share, at) => sum + (share ? sizeOf(ranges[at]!) : 0), 0);
@@ -126,10 +128,9 @@ export function* searchAll(
     }
     found[i] = step.value;
   };
-  for (let i = waiting.shift(); i !== undefined; i = waiting.shift()) yield* own(i);
+  for (let i = work.next(); i >= 0; i = work.next()) yield* own(i);
   const others = yield* elsewhere(database, layouts, uses, isShared);
-  // What the others have not begun yet, or never give back, is the last that they took.
-  for (let i = ranges.length - 1; i >= 0; i--) if (!found[i]) yield* own(i);
+  for (let i = work.unfinished(); i >= 0; i = work.unfinished()) yield* own(i);
   return [...found.filter((share) => share !== undefined), others];
 }
 
@@ -143,21 +144,6 @@ function* elsewhere(
   let step = work.next();
   for (; !step.done; step = work.next()) yield { done: step.value, total: Infinity };
   return step.value;
-}
-
-/** Lets another thread take stretches until none is left; one that failed stays unfound, and who made the crew knows why. */
-async function help(
-  searcher: ShareSearcher,
-  ranges: readonly PageRange[],
-  waiting: number[],
-  found: (ShareFound | undefined)[]
-): Promise<void> {
-  for (let i = waiting.shift(); i !== undefined; i = waiting.shift()) {
-    const share = await searcher.search(ranges[i]!).catch(() => null);
-    // A thread that died does no more work; this one does what it leaves.
-    if (share === null) return;
-    found[i] = share;
-  }
 }
 
 function stretches(pages: number, size: number): PageRange[] {
