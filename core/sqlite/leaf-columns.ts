@@ -24,13 +24,16 @@ export function readColumns(database: Database, leaves: Uint32Array): LeafColumn
   const cells = new LeafCells();
   const rows = new RowColumns();
   const spills: number[] = [];
+  // What is damaged is told by who goes over the tree in one go.
   const known = database.damage.length;
+  let isSound = true;
   for (const number of leaves) {
     const page = passingLeafAt(database, number);
-    if (!page || !readLeaf(cells, database, page)) return 'damaged';
+    isSound &&= page !== null && readLeaf(cells, database, page);
+    if (!page || !isSound) break;
     addCells(rows, spills, database, number, page.bytes, cells);
   }
-  const isSound = database.damage.length === known;
+  isSound &&= database.damage.length === known;
   database.damage.length = known;
   return isSound ? { ...rows.packed(), spills: Float64Array.from(spills) } : 'damaged';
 }

@@ -109,8 +109,9 @@ function* readShared(
   readers: () => LeafReader[],
   observer: TreeObserver | undefined
 ): Generator<number, RereadRows | null> {
-  const leaves = soundLeaves(database, table, observer);
-  if (!leaves || leaves.length < LEAST_SHARED) return null;
+  const tree = soundTree(database, table);
+  if (!tree || tree.leaves.length < LEAST_SHARED) return null;
+  const { leaves } = tree;
   const partOf = (i: number): Uint32Array =>
     leaves.slice(i * LEAVES_A_PART, (i + 1) * LEAVES_A_PART);
   const doers = readers().map((reader) => (i: number) => reader.read(partOf(i)));
@@ -124,19 +125,22 @@ function* readShared(
     yield work.found.reduce((sum, part) => sum + rowsIn(part), 0);
   }
   for (let i = work.unfinished(); i >= 0; i = work.unfinished()) own(i);
-  return gathered(database, table, work.found, observer);
+  const rows = gathered(database, table, work.found);
+  if (rows && observer) tellAll(observer, tree, work.found);
+  return rows;
 }
 
-function rowsIn(part: LeafColumns | Damaged | undefined): number {
+function rowsIn(part: Part): number {
   return part === undefined || part === 'damaged' ? 0 : part.rowids.length;
 }
 
-/** The leaves of a table's one tree; null where it cannot be gone over by its interior pages alone. */
-function soundLeaves(
-  database: Database,
-  table: TableSchema,
-  observer: TreeObserver | undefined
-): Uint32Array | null {
+interface Tree {
+  inner: ReadonlySet<number>;
+  leaves: Uint32Array;
+}
+
+/** The pages of a table's one tree; null where it cannot be gone over by its interior pages alone. */
+function soundTree(database: Database, table: TableSchema): Tree | null {
   const roots = database.rootsOf(table);
   if (roots.length !== 1 || table.declaration.withoutRowid) return null;
   const { pages } = database;
@@ -149,28 +153,34 @@ function soundLeaves(
     seen[number] = 1;
     leaves.push(number);
   });
-  if (!inner || !isSound) return null;
-  for (const number of inner) observer?.page(number);
-  for (const number of leaves) observer?.page(number);
-  return Uint32Array.from(leaves);
+  return inner && isSound ? { inner, leaves: Uint32Array.from(leaves) } : null;
 }
+
+type Part = LeafColumns | Damaged | undefined;
 
 /** All rows in the order of the tree; null where a part is not sound. */
 function gathered(
   database: Database,
   table: TableSchema,
-  parts: readonly (LeafColumns | Damaged | undefined)[],
-  observer: TreeObserver | undefined
+  parts: readonly Part[]
 ): RereadRows | null {
   const rows = new RereadRows(database, table);
   for (const part of parts) {
     if (part === undefined || part === 'damaged') return null;
     rows.append(part);
-    const { spills } = part;
-    for (let i = 0; i < spills.length; i += 2) observer?.spill(spills[i]!, spills[i + 1]!);
   }
   rows.sampleAll();
   return rows;
+}
+
+function tellAll(observer: TreeObserver, { inner, leaves }: Tree, parts: readonly Part[]): void {
+  for (const number of inner) observer.page(number);
+  for (const number of leaves) observer.page(number);
+  for (const part of parts) {
+    if (part === undefined || part === 'damaged') continue;
+    const { spills } = part;
+    for (let i = 0; i < spills.length; i += 2) observer.spill(spills[i]!, spills[i + 1]!);
+  }
 }
 
 function* readOneByOne(
