@@ -165,6 +165,7 @@ function gathered(
   parts: readonly Part[]
 ): RereadRows | null {
   const rows = new RereadRows(database, table);
+  rows.reserve(parts.reduce((sum, part) => sum + rowsIn(part), 0));
   for (const part of parts) {
     if (part === undefined || part === 'damaged') return null;
     rows.append(part);

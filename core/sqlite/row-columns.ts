@@ -19,7 +19,7 @@ export class RowColumns implements PackedColumns {
   offsets = new Float64Array(FIRST_ROOM);
 
   add(rowid: number, sketch: number, page: number, offset: number): void {
-    if (this.length === this.rowids.length) this.grow(this.length * 2);
+    if (this.length === this.rowids.length) this.reserve(this.length * 2);
     const at = this.length++;
     this.rowids[at] = rowid;
     this.sketches[at] = sketch;
@@ -29,7 +29,7 @@ export class RowColumns implements PackedColumns {
 
   append({ rowids, sketches, pages, offsets }: PackedColumns): void {
     const needed = this.length + rowids.length;
-    if (needed > this.rowids.length) this.grow(Math.max(needed, this.length * 2));
+    if (needed > this.rowids.length) this.reserve(Math.max(needed, this.length * 2));
     this.rowids.set(rowids, this.length);
     this.sketches.set(sketches, this.length);
     this.pages.set(pages, this.length);
@@ -37,7 +37,9 @@ export class RowColumns implements PackedColumns {
     this.length = needed;
   }
 
-  private grow(size: number): void {
+  /** Makes room for so many rows. */
+  reserve(size: number): void {
+    if (size <= this.rowids.length) return;
     this.rowids = grown(this.rowids, new Float64Array(size));
     this.sketches = grown(this.sketches, new Float64Array(size));
     this.pages = grown(this.pages, new Uint32Array(size));

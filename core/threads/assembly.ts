@@ -376,8 +376,10 @@ export function byTime(a: Message, b: Message): number {
   return compareIds(a.id, b.id);
 }
 
-const collator = new Intl.Collator('en', { numeric: true });
+/** Made when it is first needed, for that takes longer than many a store. */
+let collator: Intl.Collator | null = null;
 function compareIds(a: string, b: string): number {
+  collator ??= new Intl.Collator('en', { numeric: true });
   return collator.compare(a, b);
 }
 

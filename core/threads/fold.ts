@@ -129,14 +129,15 @@ export class StreamFolder {
 
   /** Freed messages that no live one took up: those that share no moment with another, and the others. */
   private left(): { alone: Uint32Array; others: Uint32Array } {
-    const alone: number[] = [];
+    const alone = new Uint32Array(this.freed.count);
     const others: number[] = [];
+    let count = 0;
     for (let index = 0; index < this.freed.count; index++) {
       if (this.taken[index]) continue;
-      const isAlone = !this.present.has(index) && this.isAlone(index);
-      (isAlone ? alone : others).push(index);
+      if (!this.present.has(index) && this.isAlone(index)) alone[count++] = index;
+      else others.push(index);
     }
-    return { alone: Uint32Array.from(alone), others: Uint32Array.from(others) };
+    return { alone: alone.subarray(0, count), others: Uint32Array.from(others) };
   }
 
   private *share(
@@ -173,11 +174,7 @@ export class StreamFolder {
   }
 
   private isAlone(index: number): boolean {
-    const moment = this.freed.moments[index]!;
-    const first = this.indexes.byMoment.find(moment);
-    return (
-      !Number.isNaN(moment) && first === index && this.indexes.byMoment.find(moment, first) < 0
-    );
+    return !Number.isNaN(this.freed.moments[index]!) && this.indexes.byMoment.isAlone(index);
   }
 }
 

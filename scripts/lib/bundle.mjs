@@ -58,6 +58,8 @@ async function bundle() {
         output: {
           entryFileNames: '[name].js',
           chunkFileNames: 'shared-[name]-[hash].js',
+          // Less to be read at each start; names stay, for they may be told.
+          minify: { mangle: false, compress: false, codegen: { removeWhitespace: true } },
           format: 'es'
         }
       }

@@ -130,12 +130,17 @@ export class WholeRows {
     return start;
   }
 
+  /** Makes room for so many rows. */
+  reserve(size: number): void {
+    if (size > this.columns.rowid.length) this.columns = grown(this.columns, size);
+  }
+
   /** Appends rows that another thread found. */
   append({ count, columns, segments, files, large }: PackedRows): void {
     const from = this.count;
     const base = this.segments.length * SEGMENT;
     const room = this.columns.rowid.length;
-    if (from + count > room) this.columns = grown(this.columns, Math.max(room * 2, from + count));
+    if (from + count > room) this.reserve(Math.max(room * 2, from + count));
     for (const name of COLUMN_NAMES) this.columns[name].set(columns[name].subarray(0, count), from);
     const names = files.map((file) => this.fileIndex(file));
     for (let i = from; i < from + count; i++) {

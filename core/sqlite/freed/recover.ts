@@ -143,6 +143,7 @@ function* fillFreed(
   const layouts = layoutsFor(database, byName, all);
   let shares = yield* search(database, layouts, crew);
   if (learnFreed(layouts, shares, encoding)) shares = yield* search(database, layouts, crew);
+  for (const [name, { whole }] of found) whole.reserve(rowsFound(shares, name));
   for (const share of shares) {
     for (const [table, rows] of share.rows) found.get(table)?.whole.append(rows);
     for (const row of share.cut) found.get(row.table)?.add(row);
@@ -158,6 +159,12 @@ function* fillFreed(
     inferRowNumbers(database, schema, live, freed);
     table.freed = freed;
   }
+}
+
+/** Complete rows of a table. */
+function rowsFound(shares: readonly ShareFound[], table: string): number {
+  const rows = shares.flatMap((share) => share.rows.filter(([name]) => name === table));
+  return rows.reduce((sum, [, { count }]) => sum + count, 0);
 }
 
 /** The live rows of the same table in the databases beside loose pages. */
