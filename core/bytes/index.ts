@@ -10,5 +10,6 @@ export { decodeCut, decodeStrict, decodeText, isPlausibleText } from './text';
 export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';
 export { hashAscii, hashText, NumberIndex } from './number-index';
+export type { PackedIndex } from './number-index';
 export { isShared, sharableRoom } from './shared';
 export { viewOf } from './views';

@@ -1,5 +1,25 @@
+import { sharableRoom } from './shared';
+
 /** Bits for each place of the heads, a power of two. */
 const BITS_EACH = 4;
+
+export interface PackedIndex {
+  keys: Float64Array;
+  heads: Int32Array;
+  next: Int32Array;
+  bits: Uint32Array;
+}
+
+function emptyParts(keys: Float64Array): PackedIndex {
+  let size = 16;
+  while (size < keys.length * 1.5) size *= 2;
+  return {
+    keys,
+    heads: new Int32Array(sharableRoom(size * 4)).fill(-1),
+    next: new Int32Array(sharableRoom(keys.length * 4)),
+    bits: new Uint32Array(sharableRoom((size * BITS_EACH) / 8))
+  };
+}
 
 /**
  * Finds the places at which a number stands in a column of numbers: a hash
@@ -9,20 +29,32 @@ const BITS_EACH = 4;
  * where the table does not.
  */
 export class NumberIndex {
+  private readonly keys: Float64Array;
   private readonly heads: Int32Array;
   private readonly next: Int32Array;
   private readonly mask: number;
   private readonly bits: Uint32Array;
   private readonly bitMask: number;
 
-  constructor(private readonly keys: Float64Array) {
-    let size = 16;
-    while (size < keys.length * 1.5) size *= 2;
-    this.mask = size - 1;
-    this.heads = new Int32Array(size).fill(-1);
-    this.next = new Int32Array(keys.length);
-    this.bits = new Uint32Array((size * BITS_EACH) / 32);
-    this.bitMask = size * BITS_EACH - 1;
+  /** An index of these numbers, which stay as they are; or one that was {@link pack}ed. */
+  constructor(from: Float64Array | PackedIndex) {
+    const parts = from instanceof Float64Array ? emptyParts(from) : from;
+    this.keys = parts.keys;
+    this.heads = parts.heads;
+    this.next = parts.next;
+    this.bits = parts.bits;
+    this.mask = this.heads.length - 1;
+    this.bitMask = this.heads.length * BITS_EACH - 1;
+    if (from instanceof Float64Array) this.fill(from);
+  }
+
+  /** The index in a form that can be handed to another thread, which shares its memory where the host lets it. */
+  pack(): PackedIndex {
+    const { keys, heads, next, bits } = this;
+    return { keys, heads, next, bits };
+  }
+
+  private fill(keys: Float64Array): void {
     // From the end, so that each chain runs upwards.
     for (let at = keys.length - 1; at >= 0; at--) {
       const hash = mixed(keys[at]!);

@@ -192,7 +192,11 @@ export class RereadRows extends RowColumns implements LargeRows {
 
   leaves(): Uint32Array {
     const { pages, length } = this;
-    return pages.subarray(0, length).filter((page, i) => i === 0 || page !== pages[i - 1]);
+    const leaves = new Uint32Array(length);
+    let count = 0;
+    for (let i = 0; i < length; i++)
+      if (i === 0 || pages[i] !== pages[i - 1]) leaves[count++] = pages[i]!;
+    return leaves.slice(0, count);
   }
 
   leaf(page: number): VisitedPage | null {

@@ -1,4 +1,4 @@
-import { hashText } from '../bytes';
+import { hashText, sharableRoom } from '../bytes';
 import { RecordCursor } from '../sqlite';
 import type { MessageReader } from './message';
 import { isPlain, plainTime, plainUnique, type PlainRows } from './plain';
@@ -38,9 +38,9 @@ export class FreedStream implements FreedMessages {
     private readonly store: Store
   ) {
     this.count = parts.reduce((sum, { table }) => sum + table.freedCount, 0);
-    this.moments = new Float64Array(this.count).fill(NaN);
-    this.rowids = new Float64Array(this.count).fill(NaN);
-    this.uniques = new Float64Array(this.count).fill(NaN);
+    this.moments = unknowns(this.count);
+    this.rowids = unknowns(this.count);
+    this.uniques = unknowns(this.count);
   }
 
   /** Looks at each message once for what tells it apart. */
@@ -145,6 +145,10 @@ export class FreedStream implements FreedMessages {
     }
     return [];
   }
+}
+
+function unknowns(count: number): Float64Array {
+  return new Float64Array(sharableRoom(count * 8)).fill(NaN);
 }
 
 /** Those that pass, and the others. */

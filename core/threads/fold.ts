@@ -1,6 +1,6 @@
 import { hashText } from '../bytes';
 import type { FreedMessages, PlainSink, StoreMessage, Wait } from '../stores';
-import { FreedIndexes, type FreedColumns } from './freed-indexes';
+import { FreedIndexes } from './freed-indexes';
 
 /** Freed messages between two rests. */
 const STEP = 1000;
@@ -49,14 +49,8 @@ export class StreamFolder {
     private readonly freed: FreedMessages,
     private readonly isWanted: (message: StoreMessage) => boolean
   ) {
-    this.indexes = new FreedIndexes(freed);
+    this.indexes = FreedIndexes.of(freed);
     this.taken = new Uint8Array(freed.count);
-  }
-
-  /** What tells the freed messages apart. */
-  get columns(): FreedColumns {
-    const { moments, rowids, uniques } = this.freed;
-    return { moments, rowids, uniques };
   }
 
   /** A live message with the proofs of its copies. */

@@ -18,7 +18,7 @@ import {
   type TableSchema
 } from '../stores';
 import { Contexts, type PackedContext } from './contexts';
-import { FreedIndexes, type FreedColumns } from './freed-indexes';
+import { FreedIndexes, type PackedFreed } from './freed-indexes';
 import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment, type Asked } from './ordinary';
 import type { WrittenColumns } from './placed';
@@ -34,7 +34,7 @@ export interface LinesPlan {
   reactedTo: Float64Array;
   asked: Asked;
   /** Freed messages that live ones may be copies of; null where freed rows are written. */
-  known: FreedColumns | null;
+  known: PackedFreed | null;
   /** What freed rows are read by; null where live rows are written. */
   freed: FreedPlan | null;
 }
@@ -94,16 +94,11 @@ export class LineThread {
   ) {
     this.rows = unpackPlain(plan.rows);
     this.writer = new LineWriter(plan.frame, plan.store, plan.source);
-    this.known = known ?? (plan.known && new FreedIndexes(plan.known));
+    this.known = known ?? (plan.known && FreedIndexes.unpack(plan.known));
     this.reactedTo = plan.reactedTo.length > 0 ? new NumberIndex(plan.reactedTo) : null;
     this.leafRows = new LeafRows(leaves);
-    this.whole = plan.freed && this.unpacked(plan.freed);
-  }
-
-  private unpacked({ schema, rows }: FreedPlan): WholeRows {
-    const whole = new WholeRows(schema, this.rows.encoding);
-    whole.append(rows);
-    return whole;
+    const { freed } = plan;
+    this.whole = freed && WholeRows.of(freed.schema, this.rows.encoding, freed.rows);
   }
 
   write({ rows, contexts, room }: LinesTask): LinesFound {

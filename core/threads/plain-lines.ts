@@ -273,7 +273,7 @@ export class PlainLines implements PlainSink {
     const common = { frame: this.frame, store, source, rows: packPlain(rows), reactedTo, asked };
     return freed
       ? { ...common, known: null, freed: freedPlan(freed) }
-      : { ...common, known: this.folder.columns, freed: null };
+      : { ...common, known: this.folder.indexes.pack(), freed: null };
   }
 
   /** Takes over what another thread wrote, and gives what it left, each in its place. */

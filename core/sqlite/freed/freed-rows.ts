@@ -88,6 +88,19 @@ export class WholeRows {
     private readonly room: MakeRoom = ownRoom
   ) {}
 
+  /** Rows of another thread as they are, without a copy of them. */
+  static of(table: TableSchema, encoding: TextEncoding, rows: PackedRows): WholeRows {
+    const whole = new WholeRows(table, encoding);
+    whole.columns = rows.columns;
+    whole.count = rows.count;
+    whole.segments = rows.segments;
+    whole.files = rows.files;
+    whole.large = rows.large;
+    // What would be added begins a segment of its own.
+    whole.free = Infinity;
+    return whole;
+  }
+
   add(row: WholeRow): void {
     const at = this.next();
     const { columns } = this;
@@ -132,7 +145,7 @@ export class WholeRows {
 
   /** Makes room for so many rows. */
   reserve(size: number): void {
-    if (size > this.columns.rowid.length) this.columns = grown(this.columns, size);
+    if (size > this.columns.rowid.length) this.columns = grown(this.columns, size, this.room);
   }
 
   /** Appends rows that another thread found. */
@@ -156,7 +169,9 @@ export class WholeRows {
   /** The rows with the first place of each in a form that other threads can share; they stay here too. */
   packed(): PackedRows {
     const { count, segments, files, large } = this;
-    return { count, columns: grown(this.columns, count, sharableRoom), segments, files, large };
+    const isHere = isShared(this.columns.rowid);
+    const columns = isHere ? this.columns : grown(this.columns, count, sharableRoom);
+    return { count, columns, segments, files, large };
   }
 
   /** Whether a row was found in one place only. */

@@ -27,12 +27,12 @@ export function inferRowNumbers(
   walkLeaves(database.pages, table.root, stretch, (page, from, to) => {
     const rows = nameless.get(page);
     if (!rows || shuffled.has(page)) return;
-    // A damaged tree may lead to a page twice.
-    nameless.delete(page);
     const missing = missingNumbers(from, to, taken, rows.length);
     if (missing?.length !== rows.length) return;
     rows.sort((a, b) => offsetOf(freed, b) - offsetOf(freed, a));
     rows.forEach((row, i) => give(freed, table, row, missing[i]!));
+    // A damaged tree may lead to a page twice.
+    rows.length = 0;
   });
 }
 
