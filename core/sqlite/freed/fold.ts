@@ -35,9 +35,8 @@ export function foldRows(table: TableSchema, live: readonly LiveRows[], freed: F
 function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): Uint32Array {
   const hashes = whole.columns.hash.subarray(0, whole.count);
   const byHash = new NumberIndex(hashes);
-  const sketches = sketchesOf(whole);
-  const nameless = sketches.filter((_, at) => whole.number(at) === null);
-  for (const live of known) live.expect(nameless);
+  const sketches = whole.columns.sketch.subarray(0, whole.count);
+  for (const live of known) live.expect(sketchesOfNameless(whole));
   const isKept = new Uint8Array(whole.count);
   const twinOf = (at: number, number: number | bigint | null): number | undefined => {
     for (const other of byHash.all(hashes[at]!))
@@ -64,10 +63,12 @@ function joinCopies(whole: WholeRows, known: readonly LiveIndex[]): Uint32Array 
   return placesOfOnes(isKept);
 }
 
-function sketchesOf(whole: WholeRows): Float64Array {
+function sketchesOfNameless(whole: WholeRows): Float64Array {
   const sketches = new Float64Array(whole.count);
-  for (let at = 0; at < whole.count; at++) sketches[at] = whole.sketch(at);
-  return sketches;
+  let count = 0;
+  for (let at = 0; at < whole.count; at++)
+    if (whole.number(at) === null) sketches[count++] = whole.columns.sketch[at]!;
+  return sketches.subarray(0, count);
 }
 
 function placesOfOnes(flags: Uint8Array): Uint32Array {
@@ -96,6 +97,7 @@ function dropReused(whole: WholeRows, rows: Uint32Array): Uint32Array {
     const other = last.get(spill[at]!);
     if (other === undefined || isLater(whole, at, other)) last.set(spill[at]!, at);
   }
+  if (last.size === 0) return rows;
   return rows.filter((at) => spill[at] === 0 || last.get(spill[at]!) === at);
 }
 

@@ -34,6 +34,8 @@ interface Columns {
   /** Row number; NaN where it is lost or kept in `large`. */
   rowid: Float64Array;
   hash: Float64Array;
+  /** What `sketchRange` gives for the record. */
+  sketch: Float64Array;
   score: Float64Array;
   page: Float64Array;
   offset: Float64Array;
@@ -106,6 +108,7 @@ export class WholeRows {
     const { columns } = this;
     this.setNumber(at, row.rowid);
     columns.hash[at] = row.hash;
+    columns.sketch[at] = sketchRange(row.record, 0, row.record.length);
     columns.score[at] = row.score;
     columns.spill[at] = row.spill;
     columns.rebuilt[at] = row.rebuilt;
@@ -190,7 +193,8 @@ export class WholeRows {
 
   number(at: number): number | bigint | null {
     const number = this.columns.rowid[at]!;
-    return Number.isNaN(number) ? (this.large.get(at) ?? null) : number;
+    if (!Number.isNaN(number)) return number;
+    return this.large.size === 0 ? null : (this.large.get(at) ?? null);
   }
 
   setNumber(at: number, rowid: number | bigint | null): void {
@@ -257,14 +261,6 @@ export class WholeRows {
     );
   }
 
-  /** What {@link sketchRange} gives for the record. */
-  sketch(at: number): number {
-    const start = this.columns.start[at]!;
-    const from = start % SEGMENT;
-    const segment = this.segments[Math.floor(start / SEGMENT)]!;
-    return sketchRange(segment, from, from + this.columns.bytes[at]!);
-  }
-
   /** Sets a cursor to a row's record. */
   point(cursor: RecordCursor, at: number): boolean {
     const start = this.columns.start[at]!;
@@ -289,6 +285,7 @@ function emptyColumns(size: number, room = ownRoom): Columns {
   return {
     rowid: numbers(),
     hash: numbers(),
+    sketch: numbers(),
     score: numbers(),
     page: numbers(),
     offset: numbers(),
