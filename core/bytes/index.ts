@@ -11,5 +11,5 @@ export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';
 export { hashAscii, hashText, NumberIndex } from './number-index';
 export type { PackedIndex } from './number-index';
-export { isShared, sharableRoom } from './shared';
+export { isShared, roomFor, sharableRoom } from './shared';
 export { viewOf } from './views';

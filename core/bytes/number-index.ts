@@ -1,4 +1,6 @@
-import { sharableRoom } from './shared';
+type MakeRoom = (bytes: number) => ArrayBufferLike;
+
+const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
 
 /** Bits for each place of the heads, a power of two. */
 const BITS_EACH = 4;
@@ -10,14 +12,14 @@ export interface PackedIndex {
   bits: Uint32Array;
 }
 
-function emptyParts(keys: Float64Array): PackedIndex {
+function emptyParts(keys: Float64Array, room: MakeRoom): PackedIndex {
   let size = 16;
   while (size < keys.length * 1.5) size *= 2;
   return {
     keys,
-    heads: new Int32Array(sharableRoom(size * 4)).fill(-1),
-    next: new Int32Array(sharableRoom(keys.length * 4)),
-    bits: new Uint32Array(sharableRoom((size * BITS_EACH) / 8))
+    heads: new Int32Array(room(size * 4)).fill(-1),
+    next: new Int32Array(room(keys.length * 4)),
+    bits: new Uint32Array(room((size * BITS_EACH) / 8))
   };
 }
 
@@ -37,8 +39,8 @@ export class NumberIndex {
   private readonly bitMask: number;
 
   /** An index of these numbers, which stay as they are; or one that was {@link pack}ed. */
-  constructor(from: Float64Array | PackedIndex) {
-    const parts = from instanceof Float64Array ? emptyParts(from) : from;
+  constructor(from: Float64Array | PackedIndex, room = ownRoom) {
+    const parts = from instanceof Float64Array ? emptyParts(from, room) : from;
     this.keys = parts.keys;
     this.heads = parts.heads;
     this.next = parts.next;
@@ -48,7 +50,7 @@ export class NumberIndex {
     if (from instanceof Float64Array) this.fill(from);
   }
 
-  /** The index in a form that can be handed to another thread, which shares its memory where the host lets it. */
+  /** The index in a form that can be handed to another thread, without copying what lies in memory that threads share. */
   pack(): PackedIndex {
     const { keys, heads, next, bits } = this;
     return { keys, heads, next, bits };

@@ -1,4 +1,4 @@
-import { hashText, sharableRoom } from '../bytes';
+import { hashText, roomFor } from '../bytes';
 import { RecordCursor } from '../sqlite';
 import type { MessageReader } from './message';
 import { isPlain, plainTime, plainUnique, type PlainRows } from './plain';
@@ -148,7 +148,7 @@ export class FreedStream implements FreedMessages {
 }
 
 function unknowns(count: number): Float64Array {
-  return new Float64Array(sharableRoom(count * 8)).fill(NaN);
+  return new Float64Array(roomFor(count * 8)).fill(NaN);
 }
 
 /** Those that pass, and the others. */

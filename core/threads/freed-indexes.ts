@@ -1,4 +1,4 @@
-import { NumberIndex, type PackedIndex } from '../bytes';
+import { NumberIndex, roomFor, type PackedIndex } from '../bytes';
 import { plainUnique, type FreedMessages, type PlainRows, type RecordCursor } from '../stores';
 
 /** What tells freed messages apart, a column each; NaN where it is unknown. */
@@ -21,9 +21,9 @@ export class FreedIndexes {
 
   static of({ moments, rowids, uniques }: FreedColumns): FreedIndexes {
     return new FreedIndexes(
-      new NumberIndex(moments),
-      new NumberIndex(rowids),
-      new NumberIndex(uniques)
+      new NumberIndex(moments, roomFor),
+      new NumberIndex(rowids, roomFor),
+      new NumberIndex(uniques, roomFor)
     );
   }
 

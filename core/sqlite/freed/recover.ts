@@ -6,7 +6,7 @@ import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schem
 import { isReread, readLiveRows, sampleOf, type LiveRows } from '../live-rows';
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
-import { sharableRoom, type TextEncoding } from '../../bytes';
+import { roomFor, type TextEncoding } from '../../bytes';
 import { ENOUGH_ROWS, indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
 import { inferRowNumbers, sequenceOf } from './rownumbers';
 import { copyOf, FreedRows, WholeRows, type FreedRowList } from './freed-rows';
@@ -139,7 +139,7 @@ function* fillFreed(
   const { encoding } = database.header;
   const support = new IndexSupport(database);
   const found = new Map<string, FreedRows>();
-  const room = crew && sharableRoom;
+  const room = crew && roomFor;
   for (const { schema } of tables) found.set(schema.name, new FreedRows(schema, encoding, room));
   const layouts = layoutsFor(database, byName, all);
   let shares = yield* search(database, layouts, crew);
