@@ -1,3 +1,11 @@
-import { examine } from './examine';
+import { existsSync, statSync } from 'node:fs';
+import { startEarly } from './threads';
 
-process.exitCode = await examine(process.argv.slice(2));
+/** Files from this size on are examined with the help of other threads. */
+const LARGE = 64 * 1024 * 1024;
+
+const args = process.argv.slice(2);
+// A thread takes as long to start as the rest of this command takes to load: both at once.
+if (args.some((path) => existsSync(path) && statSync(path).size >= LARGE)) startEarly();
+const { examine } = await import('./examine');
+process.exitCode = await examine(args);

@@ -37,12 +37,39 @@ class ThreadHelper extends AskedHelper<Worker> {
     return worker;
   }
 
+  /** Starts the thread before it is asked anything; until {@link keep} it does not hold the process. */
+  prepare(): void {
+    this.thread ??= this.started();
+    this.thread.unref();
+  }
+
+  keep(): void {
+    this.thread?.ref();
+  }
+
   end(): void {
     void this.thread?.terminate();
   }
 }
 
+let early: ThreadHelper | null = null;
+
+/** Lets the first helper of this process start, where there is a core for it. */
+export function startEarly(): void {
+  if (availableParallelism() < 2) return;
+  early = new ThreadHelper();
+  early.prepare();
+}
+
+/** The one that was started early, once; then others. */
+function nextHelper(): ThreadHelper {
+  const helper = early ?? new ThreadHelper();
+  early = null;
+  helper.keep();
+  return helper;
+}
+
 /** The threads that help passes of this process. */
 export function threadPool(): HostPool {
-  return new HostPool(availableParallelism(), () => new ThreadHelper());
+  return new HostPool(availableParallelism(), nextHelper);
 }
