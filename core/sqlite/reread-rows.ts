@@ -59,7 +59,7 @@ export interface FreedRecord {
 }
 
 /** Rows of a table that is not held that stay as a sample, at most; evenly chosen. */
-const MOST_SAMPLED = 10_000;
+const MOST_SAMPLED = 5000;
 /** Of so many rows one goes into the sample, until it is full. */
 const FIRST_STEP = 4;
 

@@ -56,10 +56,14 @@ function stripControls(text: string): string {
  */
 export function guessHome(addresses: Iterable<string>): Home {
   const counts = new Map<string, number>();
+  // The same few people write most messages.
+  const known = new Map<string, string | undefined>();
   let total = 0;
   for (const address of addresses) {
     if (!address.trim().startsWith('+')) continue;
-    const code = parsePhoneNumberFromString(address)?.countryCallingCode;
+    if (!known.has(address))
+      known.set(address, parsePhoneNumberFromString(address)?.countryCallingCode);
+    const code = known.get(address);
     if (!code) continue;
     total++;
     counts.set(code, (counts.get(code) ?? 0) + 1);
