@@ -122,8 +122,10 @@ function* readShared(
   const own = (i: number): void => void (work.found[i] ??= readColumns(database, partOf(i)));
   for (let i = work.next(); i >= 0; i = work.next()) {
     own(i);
+    if (work.found.includes('damaged')) work.stop();
     yield work.found.reduce((sum, part) => sum + rowsIn(part), 0);
   }
+  if (work.found.includes('damaged')) return null;
   for (let i = work.unfinished(); i >= 0; i = work.unfinished()) own(i);
   const rows = gathered(database, table, work.found);
   if (rows && observer) tellAll(observer, tree, work.found);

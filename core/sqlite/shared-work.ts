@@ -29,6 +29,11 @@ export class SharedWork<T> {
     return this.found.lastIndexOf(undefined);
   }
 
+  /** Nobody takes another part. */
+  stop(): void {
+    this.waiting.length = 0;
+  }
+
   /** Lets another thread take parts until none is left; one that failed does no more. */
   private async help(doer: PartDoer<T>): Promise<void> {
     for (let part = this.next(); part >= 0; part = this.next()) {
