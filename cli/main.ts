@@ -1,7 +1,7 @@
 import { existsSync, statSync } from 'node:fs';
 import { startEarly } from './threads';
 
-/** Files from this size on are examined with the help of other threads. */
+/** Databases from this size on get helping threads at once (core/pass/store.ts, which is not loaded yet). */
 const LARGE = 64 * 1024 * 1024;
 
 const args = process.argv.slice(2);

@@ -5,6 +5,7 @@ const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
 /** Bits for each place of the heads, a power of two. */
 const BITS_EACH = 4;
 
+/** The arrays of an index, as another thread can take them over. */
 export interface PackedIndex {
   keys: Float64Array;
   heads: Int32Array;

@@ -29,7 +29,7 @@ export function inferRowNumbers(
     if (!rows || shuffled.has(page)) return;
     const missing = missingNumbers(from, to, taken, rows.length);
     if (missing?.length !== rows.length) return;
-    sortByOffset(rows, freed);
+    rows.sort((a, b) => offsetOf(freed, b) - offsetOf(freed, a));
     for (let i = 0; i < rows.length; i++) give(freed, table, rows[i]!, missing[i]!);
     // A damaged tree may lead to a page twice.
     rows.length = 0;
@@ -49,17 +49,6 @@ function namelessByPage({ whole, indexes, cut }: FreedRows): Map<number, number[
   for (const [i, { rowid, proofs }] of cut.entries())
     if (rowid === null && isInTree(proofs[0]!.method)) add(proofs[0]!.page, -1 - i);
   return found;
-}
-
-/** The last on the page first. By insertion, for they are few and mostly in order. */
-function sortByOffset(rows: number[], freed: FreedRows): void {
-  for (let i = 1; i < rows.length; i++) {
-    const row = rows[i]!;
-    const offset = offsetOf(freed, row);
-    let at = i;
-    for (; at > 0 && offsetOf(freed, rows[at - 1]!) < offset; at--) rows[at] = rows[at - 1]!;
-    rows[at] = row;
-  }
 }
 
 function offsetOf({ whole, cut }: FreedRows, row: number): number {

@@ -1,9 +1,9 @@
 import { isShared as liesShared, sharableRoom } from '../../bytes';
 import type { Database } from '../database';
-import { FreedRows, type PackedRows } from './freed-rows';
-import type { PageRange } from './images';
 import type { LeafReader } from '../leaf-columns';
 import { SharedWork } from '../shared-work';
+import { FreedRows, type PackedRows } from './freed-rows';
+import type { PageRange } from './images';
 import type { Layout } from './layout';
 import { PageUses, type PackedUses } from './owners';
 import type { FreedRow } from './row';
@@ -91,6 +91,7 @@ export function transferOf({ rows }: ShareFound): ArrayBuffer[] {
 const LEAST_SHARED = 2048;
 /** Pages of one stretch: enough to outweigh the handing over, few enough that all threads end together. */
 const STRETCH = 512;
+
 export interface ShareStep {
   done: number;
   total: number;
