@@ -1,4 +1,4 @@
-import { viewOf } from './views';
+import { memoryOf } from './views';
 
 const BLANK = 0x20202020;
 const HIGH = 0x80808080;
@@ -11,11 +11,12 @@ const DELETES = 0x7f7f7f7f;
  * store holds, and byte by byte this takes several times as long.
  */
 export function isPrintable(bytes: Uint8Array, from: number, to: number): boolean {
-  const view = viewOf(bytes);
+  const view = memoryOf(bytes);
+  const { byteOffset } = bytes;
   let failed = 0;
   let at = from;
   for (; at + 4 <= to; at += 4) {
-    const word = view.getUint32(at, true);
+    const word = view.getUint32(byteOffset + at, true);
     failed |= word | (word - BLANK) | ((word ^ DELETES) - ONES);
   }
   for (; at < to; at++) {

@@ -1,9 +1,10 @@
-import { viewOf, type TextEncoding } from '../bytes';
+import { memoryOf, type TextEncoding } from '../bytes';
 import { isoTime } from './convert';
 
 const FIRST_ROOM = 1 << 20;
 const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
+const COLON = 0x3a;
 const MOST_KNOWN = 1000;
 const HIGH = 0x80808080;
 /** A byte of a word that is a control code or a quote, and no other, is less than BELOW once its second bit is turned. */
@@ -45,6 +46,8 @@ export interface JsonChunk {
 export interface Piece {
   /** Little-endian, the last one filled up with zeros. */
   words: Float64Array;
+  /** The first of its words. */
+  from: number;
   /** In bytes. */
   length: number;
 }
@@ -57,10 +60,45 @@ export function pieceOf(text: string): Piece {
   const view = new DataView(padded.buffer);
   const words = new Float64Array(padded.length / 8);
   for (let i = 0; i < words.length; i++) words[i] = view.getFloat64(8 * i, true);
-  return { words, length };
+  return { words, from: 0, length };
+}
+
+const CHUNK = 1 << 13;
+
+/** Keeps many pieces close together, so that they stay at hand. */
+export class PieceStore {
+  private chunk = new Float64Array(0);
+  private used = 0;
+
+  /** The same piece in memory beside the others. */
+  keep({ words, from, length }: Piece): Piece {
+    const own = words.subarray(from, from + Math.ceil(length / 8));
+    if (this.used + own.length > this.chunk.length) {
+      this.chunk = new Float64Array(Math.max(CHUNK, own.length));
+      this.used = 0;
+    }
+    const at = this.used;
+    this.chunk.set(own, at);
+    this.used += own.length;
+    return { words: this.chunk, from: at, length };
+  }
 }
 
 const NOTHING = pieceOf('');
+
+/** The digits of numbers below a hundred, the tens in the lower byte. */
+const PAIRS = Uint16Array.from(
+  { length: 100 },
+  (_, n) => 0x3030 + ((n / 10) | 0) + ((n % 10) << 8)
+);
+
+/** Decimal digits of a whole number that is not negative. */
+function sizeOf(value: number): number {
+  if (value < 1e4) return value < 100 ? (value < 10 ? 1 : 2) : value < 1000 ? 3 : 4;
+  let size = 5;
+  for (let limit = 1e5; size < 16 && value >= limit; limit *= 10) size++;
+  return size;
+}
 
 /** Writes JSON in UTF-8 piece by piece, without making strings of what lies there as bytes. */
 export class JsonBytes {
@@ -111,16 +149,17 @@ export class JsonBytes {
     this.length += bytes.length;
   }
 
-  piece({ words, length }: Piece): void {
+  piece({ words, from, length }: Piece): void {
     this.reserve(length + LONGEST);
     const { view } = this;
+    const end = from + ((length + 7) >> 3);
     let at = this.length;
-    let i = 0;
-    for (; i + 2 <= words.length; i += 2, at += 16) {
+    let i = from;
+    for (; i + 2 <= end; i += 2, at += 16) {
       view.setFloat64(at, words[i]!, true);
       view.setFloat64(at + 8, words[i + 1]!, true);
     }
-    if (i < words.length) view.setFloat64(at, words[i]!, true);
+    if (i < end) view.setFloat64(at, words[i]!, true);
     this.length += length;
   }
 
@@ -131,9 +170,7 @@ export class JsonBytes {
       this.bytes[this.length++] = 0x2d;
       value = -value;
     }
-    let size = 1;
-    for (let limit = 10; size < 16 && value >= limit; limit *= 10) size++;
-    this.digits(value, size);
+    this.digits(value, sizeOf(value));
   }
 
   /** A whole number in base 16, as `toString(16)` gives it. */
@@ -149,7 +186,7 @@ export class JsonBytes {
   }
 
   private digits(value: number, size: number): void {
-    const { bytes } = this;
+    const { bytes, view } = this;
     let at = this.length + size;
     this.length = at;
     while (value > 0x7fff_ffff) {
@@ -158,11 +195,13 @@ export class JsonBytes {
       value = rest;
       size--;
     }
-    for (let small = value | 0; size > 0; size--) {
-      const rest = (small / 10) | 0;
-      bytes[--at] = 0x30 + (small - rest * 10);
+    let small = value | 0;
+    for (; size > 1; size -= 2) {
+      const rest = (small / 100) | 0;
+      view.setUint16((at -= 2), PAIRS[small - rest * 100]!, true);
       small = rest;
     }
+    if (size === 1) bytes[at - 1] = 0x30 + small;
   }
 
   /** A moment in milliseconds as ISO 8601 in UTC; null where it is unknown or no calendar holds it. */
@@ -171,24 +210,28 @@ export class JsonBytes {
       return this.ascii(JSON.stringify(isoTime(at)));
     this.reserve(LONGEST);
     const day = Math.floor(at / DAY);
-    let rest = at - day * DAY;
     this.piece(this.date(day));
     this.reserve(LONGEST);
-    const ms = rest % 1000;
-    rest = (rest - ms) / 1000;
-    const seconds = rest % 60;
-    rest = (rest - seconds) / 60;
-    const minutes = rest % 60;
-    const { bytes } = this;
-    this.digits((rest - minutes) / 60, 2);
-    bytes[this.length++] = 0x3a;
-    this.digits(minutes, 2);
-    bytes[this.length++] = 0x3a;
-    this.digits(seconds, 2);
-    bytes[this.length++] = 0x2e;
-    this.digits(ms, 3);
-    bytes[this.length++] = 0x5a;
-    bytes[this.length++] = QUOTE;
+    this.clock((at - day * DAY) | 0);
+  }
+
+  /** The rest of a moment behind the T, of so many milliseconds of its day. */
+  private clock(ms: number): void {
+    const { bytes, view, length: at } = this;
+    const seconds = (ms / 1000) | 0;
+    const minutes = (seconds / 60) | 0;
+    const hours = (minutes / 60) | 0;
+    view.setUint16(at, PAIRS[hours]!, true);
+    bytes[at + 2] = COLON;
+    view.setUint16(at + 3, PAIRS[minutes - hours * 60]!, true);
+    bytes[at + 5] = COLON;
+    view.setUint16(at + 6, PAIRS[seconds - minutes * 60]!, true);
+    bytes[at + 8] = 0x2e;
+    this.length = at + 9;
+    this.digits(ms - seconds * 1000, 3);
+    bytes[at + 12] = 0x5a;
+    bytes[at + 13] = QUOTE;
+    this.length = at + 14;
   }
 
   /** The opening quote and the date up to the T. */
@@ -250,7 +293,7 @@ export class JsonBytes {
     this.bytes[this.length++] = QUOTE;
     const isWell =
       encoding === 'utf-8'
-        ? this.bareText(viewOf(from), start, end) || this.utf8Text(from, start, end)
+        ? this.bareText(from, start, end) || this.utf8Text(from, start, end)
         : this.utf16Text(from, start, end, encoding === 'utf-16be' ? 1 : 0);
     this.bytes[this.length++] = QUOTE;
     if (!isWell) this.length = before;
@@ -263,12 +306,14 @@ export class JsonBytes {
    * fails it. False, with nothing written, for other text. Bodies are most of
    * what a store holds, and byte by byte this takes several times as long.
    */
-  private bareText(from: DataView, start: number, end: number): boolean {
+  private bareText(text: Uint8Array, start: number, end: number): boolean {
     const { view } = this;
+    const from = memoryOf(text);
+    const last = text.byteOffset + end;
     let at = this.length;
     let failed = 0;
-    let i = start;
-    for (; i + 8 <= end; i += 8, at += 8) {
+    let i = text.byteOffset + start;
+    for (; i + 8 <= last; i += 8, at += 8) {
       const word = from.getInt32(i, true);
       const next = from.getInt32(i + 4, true);
       failed |= word | ((word ^ TURNED) - BELOW) | ((word ^ BACKSLASHES) - ONES);
@@ -276,7 +321,7 @@ export class JsonBytes {
       view.setInt32(at, word, true);
       view.setInt32(at + 4, next, true);
     }
-    for (; i < end; i++, at++) {
+    for (; i < last; i++, at++) {
       const byte = from.getUint8(i);
       failed |= byte < 0x20 || byte >= 0x80 || byte === QUOTE || byte === BACKSLASH ? HIGH : 0;
       view.setUint8(at, byte);

@@ -36,44 +36,100 @@ export interface PackedContext {
 
 type Known = Pick<Context, 'hash' | 'key' | 'freed'>;
 
-/** The contexts of one table's rows, found by the bytes of their telling values. */
+/** What tells freed rows from live ones whose values are the same. */
+const FREED = 0x5bd1e995;
+
+/**
+ * The contexts of one table's rows, found by the bytes of their telling
+ * values. Each row asks for one, in no order: keys and hashes lie close
+ * together so that they stay at hand.
+ */
 export class Contexts<T extends Known = Context> {
   private readonly list: T[] = [];
-  /** Places in the list, by hash and open addressing; -1 for none. */
-  private slots = new Int32Array(64).fill(-1);
+  /** By hash and open addressing: a hash, and a place in the list plus one; 0 for none. */
+  private slots = new Int32Array(128);
+  /** All keys, one behind the other, and where each ends. */
+  private keys = new Uint8Array(1024);
+  private ends = new Int32Array(64);
+
+  /** The context at a place. */
+  at(place: number): T {
+    return this.list[place]!;
+  }
 
   add(context: T): void {
     const place = this.list.push(context) - 1;
-    if (this.list.length * 2 > this.slots.length) this.rehash();
-    else this.slots[this.freeSlot(context.hash)] = place;
+    this.addKey(place, context.key);
+    if (this.list.length * 4 > this.slots.length) this.rehash();
+    else this.fill(place);
+  }
+
+  private addKey(place: number, key: Uint8Array): void {
+    const start = place === 0 ? 0 : this.ends[place - 1]!;
+    const end = start + key.length;
+    if (end > this.keys.length) this.keys = grown(this.keys, new Uint8Array(end * 2));
+    if (place === this.ends.length) this.ends = grown(this.ends, new Int32Array(place * 2));
+    this.keys.set(key, start);
+    this.ends[place] = end;
   }
 
   private rehash(): void {
-    this.slots = new Int32Array(this.slots.length * 2).fill(-1);
-    for (const [place, { hash }] of this.list.entries()) this.slots[this.freeSlot(hash)] = place;
+    this.slots = new Int32Array(this.slots.length * 2);
+    for (const place of this.list.keys()) this.fill(place);
   }
 
-  private freeSlot(hash: number): number {
-    let at = spread(hash) & (this.slots.length - 1);
-    while (this.slots[at]! >= 0) at = (at + 1) & (this.slots.length - 1);
-    return at;
+  private fill(place: number): void {
+    const { hash, freed } = this.list[place]!;
+    const full = freed ? hash ^ FREED : hash;
+    let at = slotOf(full, this.slots);
+    while (this.slots[at + 1] !== 0) at = (at + 2) & (this.slots.length - 1);
+    this.slots[at] = full;
+    this.slots[at + 1] = place + 1;
   }
 
-  find(rows: PlainRows, cursor: RecordCursor, freed: boolean): T | undefined {
-    const { list, slots } = this;
+  /** The place of the context of a row; -1 when there is none yet. */
+  find(rows: PlainRows, cursor: RecordCursor, freed: boolean): number {
+    const { slots, ends } = this;
     const hash = contextHash(rows, cursor);
+    const full = freed ? hash ^ FREED : hash;
     const mask = slots.length - 1;
-    for (let at = spread(hash) & mask; slots[at]! >= 0; at = (at + 1) & mask) {
-      const context = list[slots[at]!]!;
-      if (context.hash !== hash || context.freed !== freed) continue;
-      if (hasKey(context.key, rows, cursor)) return context;
+    for (let at = slotOf(full, slots); slots[at + 1] !== 0; at = (at + 2) & mask) {
+      if (slots[at] !== full) continue;
+      const place = slots[at + 1]! - 1;
+      const start = place === 0 ? 0 : ends[place - 1]!;
+      if (this.hasKey(start, ends[place]!, rows, cursor)) return place;
     }
-    return undefined;
+    return -1;
+  }
+
+  private hasKey(
+    start: number,
+    keyEnd: number,
+    { context }: PlainRows,
+    { types, starts, bytes }: RecordCursor
+  ): boolean {
+    const { keys } = this;
+    let pos = start;
+    for (const at of context) {
+      const type = types[at]!;
+      if (keys[pos] !== (type & 0xff)) return false;
+      if (keys[pos + 1] !== ((type >> 8) & 0xff) || keys[pos + 2] !== ((type >> 16) & 0xff))
+        return false;
+      pos += 3;
+      const end = starts[at + 1]!;
+      for (let i = starts[at]!; i < end; i++) if (keys[pos++] !== bytes[i]) return false;
+    }
+    return pos === keyEnd;
   }
 }
 
-function spread(hash: number): number {
-  return hash ^ (hash >>> 15);
+function grown<A extends Uint8Array | Int32Array>(old: A, into: A): A {
+  into.set(old);
+  return into;
+}
+
+function slotOf(hash: number, slots: Int32Array): number {
+  return ((hash ^ (hash >>> 15)) << 1) & (slots.length - 1);
 }
 
 /** Serial types and bytes of the columns that tell a row's context, one behind the other. */
@@ -100,22 +156,4 @@ export function contextHash(
     for (let i = starts[at]!; i < end; i++) hash = Math.imul(hash ^ bytes[i]!, 0x01000193);
   }
   return hash;
-}
-
-function hasKey(
-  key: Uint8Array,
-  { context }: PlainRows,
-  { types, starts, bytes }: RecordCursor
-): boolean {
-  let pos = 0;
-  for (const at of context) {
-    const type = types[at]!;
-    if (key[pos] !== (type & 0xff)) return false;
-    if (key[pos + 1] !== ((type >> 8) & 0xff) || key[pos + 2] !== ((type >> 16) & 0xff))
-      return false;
-    pos += 3;
-    const end = starts[at + 1]!;
-    for (let i = starts[at]!; i < end; i++) if (key[pos++] !== bytes[i]) return false;
-  }
-  return pos === key.length;
 }

@@ -1,5 +1,5 @@
 import { NumberIndex } from '../bytes';
-import type { JsonFrame } from '../records';
+import { PieceStore, type JsonFrame } from '../records';
 import {
   isNamed,
   isPlain,
@@ -80,6 +80,7 @@ export class LineThread {
   private readonly known: FreedIndexes | null;
   private readonly reactedTo: NumberIndex | null;
   private readonly contexts = new Contexts<PackedContext>();
+  private readonly told = new PieceStore();
   private readonly leafRows: LeafRows;
   /** The freed rows; null where live ones are written. */
   private readonly whole: WholeRows | null;
@@ -103,11 +104,22 @@ export class LineThread {
 
   write({ rows, contexts, room }: LinesTask): LinesFound {
     this.writer.out.begin(room);
-    for (const context of contexts) this.contexts.add(context);
+    for (const context of contexts) this.addContext(context);
     const left: LeftRow[] = [];
     if ('leaves' in rows) this.writeLeaves(rows.leaves, left);
     else this.writeFreed(rows.freed, left);
     return { json: this.writer.out.written(), ...this.written.take(), left };
+  }
+
+  private addContext({ index, hash, key, freed, told, linked }: PackedContext): void {
+    const kept = told && this.told.keep(told);
+    this.contexts.add({ index, hash, key, freed, told: kept, linked });
+  }
+
+  /** What is known of rows like the one that the cursor points to; null where it has to be read as a message. */
+  private contextOf(cursor: RecordCursor, freed: boolean): PackedContext | null {
+    const place = this.contexts.find(this.rows, cursor, freed);
+    return place < 0 ? null : this.contexts.at(place);
   }
 
   private writeLeaves(leaves: Uint32Array, left: LeftRow[]): void {
@@ -131,7 +143,7 @@ export class LineThread {
     if (!known || !this.isOrdinary(cursor, rowid)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || known.concern(rows, cursor, sentAt, rowid)) return false;
-    const context = this.contexts.find(rows, cursor, false);
+    const context = this.contextOf(cursor, false);
     if (!context?.told || !this.writer.live(rows, cursor, place, sentAt, context.told))
       return false;
     this.written.add(rowid, sentAt, context.index);
@@ -155,7 +167,7 @@ export class LineThread {
     if (typeof rowid === 'bigint' || !this.isOrdinary(cursor, rowid)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
-    const context = this.contexts.find(rows, cursor, true);
+    const context = this.contextOf(cursor, true);
     if (!context?.told) return false;
     const { told, linked } = context;
     if (!this.writer.freed(rows, cursor, facts, { id: null, sentAt, told, bounds, linked }))
