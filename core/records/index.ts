@@ -50,5 +50,5 @@ export type {
   Store,
   Thread
 } from './model';
-export { JsonBytes, pieceOf, PieceStore, utf8 } from './json-bytes';
+export { JsonBytes, pieceOf, utf8 } from './json-bytes';
 export type { JsonChunk, JsonFrame, Piece } from './json-bytes';

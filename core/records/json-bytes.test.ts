@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { isoTime } from './convert';
-import { JsonBytes, pieceOf, PieceStore } from './json-bytes';
+import { JsonBytes, pieceOf } from './json-bytes';
 
 function written(write: (out: JsonBytes) => void): string {
   const out = new JsonBytes();
@@ -69,15 +69,6 @@ test('pieces are written whole, whatever their length', () => {
   ];
   const json = written((out) => texts.forEach((text) => out.piece(pieceOf(text))));
   assert.equal(json, texts.join(''));
-});
-
-test('pieces that are kept beside each other stay what they were', () => {
-  const store = new PieceStore();
-  const texts = Array.from({ length: 3000 }, (_, i) => `${i} `.repeat(i % 40));
-  const kept = [...texts, 'x'.repeat(100_000), 'é'].map((text) => store.keep(pieceOf(text)));
-  const again = kept.map((piece) => store.keep(piece));
-  const json = written((out) => [...kept, ...again].forEach((piece) => out.piece(piece)));
-  assert.equal(json, `${texts.join('')}${'x'.repeat(100_000)}é`.repeat(2));
 });
 
 const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be'] as const;

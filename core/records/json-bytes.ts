@@ -63,27 +63,6 @@ export function pieceOf(text: string): Piece {
   return { words, from: 0, length };
 }
 
-const CHUNK = 1 << 13;
-
-/** Keeps many pieces close together, so that they stay at hand. */
-export class PieceStore {
-  private chunk = new Float64Array(0);
-  private used = 0;
-
-  /** The same piece in memory beside the others. */
-  keep({ words, from, length }: Piece): Piece {
-    const own = words.subarray(from, from + Math.ceil(length / 8));
-    if (this.used + own.length > this.chunk.length) {
-      this.chunk = new Float64Array(Math.max(CHUNK, own.length));
-      this.used = 0;
-    }
-    const at = this.used;
-    this.chunk.set(own, at);
-    this.used += own.length;
-    return { words: this.chunk, from: at, length };
-  }
-}
-
 const NOTHING = pieceOf('');
 
 /** The digits of numbers below a hundred, the tens in the lower byte. */

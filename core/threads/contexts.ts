@@ -34,34 +34,31 @@ export interface PackedContext {
   linked: boolean;
 }
 
+/** What a context is found by. */
 type Known = Pick<Context, 'hash' | 'key' | 'freed'>;
 
 /** What tells freed rows from live ones whose values are the same. */
 const FREED = 0x5bd1e995;
 
 /**
- * The contexts of one table's rows, found by the bytes of their telling
- * values. Each row asks for one, in no order: keys and hashes lie close
- * together so that they stay at hand.
+ * The contexts of one table's rows by the bytes of their telling values. Each
+ * row asks for one, in no order: keys and hashes lie close together so that
+ * they stay at hand.
  */
-export class Contexts<T extends Known = Context> {
-  private readonly list: T[] = [];
-  /** By hash and open addressing: a hash, and a place in the list plus one; 0 for none. */
+export class Contexts {
+  private count = 0;
+  /** By hash and open addressing: a hash, and a place plus one; 0 for none. */
   private slots = new Int32Array(128);
   /** All keys, one behind the other, and where each ends. */
   private keys = new Uint8Array(1024);
   private ends = new Int32Array(64);
 
-  /** The context at a place. */
-  at(place: number): T {
-    return this.list[place]!;
-  }
-
-  add(context: T): void {
-    const place = this.list.push(context) - 1;
-    this.addKey(place, context.key);
-    if (this.list.length * 4 > this.slots.length) this.rehash();
-    else this.fill(place);
+  /** Gives a context the next place. */
+  add({ hash, key, freed }: Known): void {
+    const place = this.count++;
+    this.addKey(place, key);
+    if (this.count * 4 > this.slots.length) this.widen();
+    this.fill(freed ? hash ^ FREED : hash, place + 1);
   }
 
   private addKey(place: number, key: Uint8Array): void {
@@ -73,18 +70,19 @@ export class Contexts<T extends Known = Context> {
     this.ends[place] = end;
   }
 
-  private rehash(): void {
-    this.slots = new Int32Array(this.slots.length * 2);
-    for (const place of this.list.keys()) this.fill(place);
+  private widen(): void {
+    const { slots } = this;
+    this.slots = new Int32Array(slots.length * 2);
+    for (let at = 0; at < slots.length; at += 2)
+      if (slots[at + 1]! > 0) this.fill(slots[at]!, slots[at + 1]!);
   }
 
-  private fill(place: number): void {
-    const { hash, freed } = this.list[place]!;
-    const full = freed ? hash ^ FREED : hash;
-    let at = slotOf(full, this.slots);
-    while (this.slots[at + 1] !== 0) at = (at + 2) & (this.slots.length - 1);
-    this.slots[at] = full;
-    this.slots[at + 1] = place + 1;
+  private fill(hash: number, value: number): void {
+    const { slots } = this;
+    let at = slotOf(hash, slots);
+    while (slots[at + 1] !== 0) at = (at + 2) & (slots.length - 1);
+    slots[at] = hash;
+    slots[at + 1] = value;
   }
 
   /** The place of the context of a row; -1 when there is none yet. */
@@ -123,7 +121,8 @@ export class Contexts<T extends Known = Context> {
   }
 }
 
-function grown<A extends Uint8Array | Int32Array>(old: A, into: A): A {
+/** A longer array that begins with what the other holds. */
+export function grown<A extends Uint8Array | Int32Array | Float64Array>(old: A, into: A): A {
   into.set(old);
   return into;
 }

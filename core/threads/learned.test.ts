@@ -1,13 +1,14 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { JsonBytes, type Piece } from '../records';
+import { JsonBytes, pieceOf, type Piece } from '../records';
 import { RecordCursor, type PlainRows } from '../stores';
 import { messageRecord } from '../tests/records';
 import { storeMessage } from '../tests/store-messages';
-import { contextHash, contextKey, Contexts, type Context } from './contexts';
+import { contextHash, contextKey, Contexts } from './contexts';
 import type { FoldedMessage } from './fold';
 import { Learned } from './learned';
+import { ToldContexts } from './told-contexts';
 
 /** Rows of three values, of which the first two tell the context. */
 const ROWS: PlainRows = {
@@ -61,7 +62,7 @@ const values: fc.Arbitrary<Values> = fc.record({
 test('rows have one context when their telling values are the same, byte by byte', () => {
   fc.assert(
     fc.property(values, values, fc.boolean(), (one, other, freed) => {
-      const contexts = new Contexts<Pick<Context, 'hash' | 'key' | 'freed'>>();
+      const contexts = new Contexts();
       const cursor = pointed(one);
       contexts.add({ hash: contextHash(ROWS, cursor), key: contextKey(ROWS, cursor), freed });
       const isSame = one.thread === other.thread && one.sender === other.sender;
@@ -70,6 +71,25 @@ test('rows have one context when their telling values are the same, byte by byte
     }),
     { numRuns: 500 }
   );
+});
+
+test('what was told of many contexts is found again, freed rows and live ones apart', () => {
+  const contexts = new ToldContexts();
+  const senders = Array.from({ length: 900 }, (_, i) => `sender ${i}`);
+  senders.forEach((sender, index) => {
+    const cursor = pointed({ thread: 3, sender, body: '' });
+    const known = { index, hash: contextHash(ROWS, cursor), key: contextKey(ROWS, cursor) };
+    const told = index % 7 === 0 ? null : pieceOf(`told of ${sender}`.repeat(1 + (index % 3)));
+    contexts.add({ ...known, freed: index % 2 === 1, told, linked: index % 3 === 0 });
+  });
+  senders.forEach((sender, index) => {
+    const cursor = pointed({ thread: 3, sender, body: 'another' });
+    assert.equal(contexts.find(ROWS, cursor, index % 2 === 0), false, sender);
+    assert.equal(contexts.find(ROWS, cursor, index % 2 === 1), index % 7 !== 0, sender);
+    if (index % 7 === 0) return;
+    assert.equal(written(contexts.told), `told of ${sender}`.repeat(1 + (index % 3)));
+    assert.deepEqual([contexts.index, contexts.linked], [index, index % 3 === 0]);
+  });
 });
 
 const PLACE = { file: 'a.db', offset: 4000 };

@@ -49,7 +49,7 @@ export class Learned {
   ): Shared | null {
     const table = this.tableOf(rows);
     const known = table.contexts.find(rows, cursor, freed);
-    if (known >= 0) return table.contexts.at(known).shared;
+    if (known >= 0) return table.list[known]!.shared;
     if (this.count < MOST_CONTEXTS) {
       const hash = contextHash(rows, cursor);
       this.waiting = { table, hash, key: contextKey(rows, cursor), freed, file, offset };

@@ -1,5 +1,5 @@
 import { NumberIndex } from '../bytes';
-import { PieceStore, type JsonFrame } from '../records';
+import type { JsonFrame } from '../records';
 import {
   isNamed,
   isPlain,
@@ -17,11 +17,12 @@ import {
   type PlainRows,
   type TableSchema
 } from '../stores';
-import { Contexts, type PackedContext } from './contexts';
+import type { PackedContext } from './contexts';
 import { FreedIndexes, type PackedFreed } from './freed-indexes';
 import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment, type Asked } from './ordinary';
 import type { WrittenColumns } from './placed';
+import { ToldContexts } from './told-contexts';
 import { WrittenRows } from './written-rows';
 
 /** Everything that another thread needs to know before it can write rows of a table. */
@@ -79,8 +80,7 @@ export class LineThread {
   private readonly writer: LineWriter;
   private readonly known: FreedIndexes | null;
   private readonly reactedTo: NumberIndex | null;
-  private readonly contexts = new Contexts<PackedContext>();
-  private readonly told = new PieceStore();
+  private readonly contexts = new ToldContexts();
   private readonly leafRows: LeafRows;
   /** The freed rows; null where live ones are written. */
   private readonly whole: WholeRows | null;
@@ -104,22 +104,11 @@ export class LineThread {
 
   write({ rows, contexts, room }: LinesTask): LinesFound {
     this.writer.out.begin(room);
-    for (const context of contexts) this.addContext(context);
+    for (const context of contexts) this.contexts.add(context);
     const left: LeftRow[] = [];
     if ('leaves' in rows) this.writeLeaves(rows.leaves, left);
     else this.writeFreed(rows.freed, left);
     return { json: this.writer.out.written(), ...this.written.take(), left };
-  }
-
-  private addContext({ index, hash, key, freed, told, linked }: PackedContext): void {
-    const kept = told && this.told.keep(told);
-    this.contexts.add({ index, hash, key, freed, told: kept, linked });
-  }
-
-  /** What is known of rows like the one that the cursor points to; null where it has to be read as a message. */
-  private contextOf(cursor: RecordCursor, freed: boolean): PackedContext | null {
-    const place = this.contexts.find(this.rows, cursor, freed);
-    return place < 0 ? null : this.contexts.at(place);
   }
 
   private writeLeaves(leaves: Uint32Array, left: LeftRow[]): void {
@@ -143,10 +132,10 @@ export class LineThread {
     if (!known || !this.isOrdinary(cursor, rowid)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || known.concern(rows, cursor, sentAt, rowid)) return false;
-    const context = this.contextOf(cursor, false);
-    if (!context?.told || !this.writer.live(rows, cursor, place, sentAt, context.told))
-      return false;
-    this.written.add(rowid, sentAt, context.index);
+    const { contexts } = this;
+    if (!contexts.find(rows, cursor, false)) return false;
+    if (!this.writer.live(rows, cursor, place, sentAt, contexts.told)) return false;
+    this.written.add(rowid, sentAt, contexts.index);
     return true;
   }
 
@@ -167,12 +156,12 @@ export class LineThread {
     if (typeof rowid === 'bigint' || !this.isOrdinary(cursor, rowid)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
-    const context = this.contextOf(cursor, true);
-    if (!context?.told) return false;
-    const { told, linked } = context;
+    const { contexts } = this;
+    if (!contexts.find(rows, cursor, true)) return false;
+    const { told, linked } = contexts;
     if (!this.writer.freed(rows, cursor, facts, { id: null, sentAt, told, bounds, linked }))
       return false;
-    this.written.add(rowid ?? NaN, sentAt, context.index);
+    this.written.add(rowid ?? NaN, sentAt, contexts.index);
     return true;
   }
 

@@ -40,9 +40,9 @@ export interface Region {
 /** Where a cell is known or suspected to begin. */
 export interface Hints {
   /** Starts named by an old cell pointer array: cells there were never freed one by one. */
-  pointers: Set<number>;
+  pointers: ReadonlySet<number>;
   /** Starts of free blocks: the first four bytes are overwritten. */
-  blocks: Set<number>;
+  blocks: ReadonlySet<number>;
 }
 
 /**

@@ -43,11 +43,11 @@ export function staleArea(page: Uint8Array, number: number, usable: number): Sea
   };
   const header = readPageHeader(page, number);
   if (!header) return area;
-  for (let i = 0; i < header.cellCount; i++) {
-    area.hints.pointers.add(recordStart(header, u16be(page, header.pointers + 2 * i)));
-  }
+  const pointers = new Set<number>();
+  for (let i = 0; i < header.cellCount; i++)
+    pointers.add(recordStart(header, u16be(page, header.pointers + 2 * i)));
   area.blocks = freeBlocks(page, header, usable);
-  for (const block of area.blocks) area.hints.blocks.add(block.start);
+  area.hints = { pointers, blocks: startsOf(area.blocks) };
   return area;
 }
 
@@ -61,7 +61,7 @@ function liveTreeArea(page: Uint8Array, number: number, usable: number): SearchA
   const header = readPageHeader(page, number);
   if (!header) return area;
   area.blocks = freeBlocks(page, header, usable);
-  for (const block of area.blocks) area.hints.blocks.add(block.start);
+  area.hints.blocks = startsOf(area.blocks);
   const first = header.pointers + 2 * header.cellCount;
   const isPlain = header.kind === TABLE_LEAF && leaf.read(page, header, usable, usable);
   area.regions = isPlain
@@ -149,6 +149,15 @@ function complement(used: Region[], usable: number): Region[] {
   return free.filter((region) => region.end - region.start >= 4);
 }
 
+function startsOf(blocks: Region[]): ReadonlySet<number> {
+  if (blocks.length === 0) return NONE;
+  const starts = new Set<number>();
+  for (const { start } of blocks) starts.add(start);
+  return starts;
+}
+
+const NONE: ReadonlySet<number> = new Set();
+
 function nothing(): SearchArea {
-  return { regions: [], hints: { pointers: new Set(), blocks: new Set() }, blocks: [] };
+  return { regions: [], hints: { pointers: NONE, blocks: NONE }, blocks: [] };
 }

@@ -59,7 +59,13 @@ export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEven
   for (const image of imagesOf(database, plan.range)) {
     if (done++ % PROGRESS_EVERY === 0) yield { type: 'progress', done, total };
     if (plan.only && !plan.only(image, uses)) continue;
-    yield* sweepImage(database, image, uses, layouts, context, plan.space);
+    const spill = spillReader(database, image, uses);
+    const read = readImage(database, image, uses, layouts, context, spill, plan.space);
+    // One by one, for a row's memory is used again for the next one.
+    for (const reading of read?.readings ?? []) {
+      const event = eventOf(database, image, reading, read!, spill);
+      if (event) yield event;
+    }
   }
   yield { type: 'progress', done: total, total };
 }
@@ -86,8 +92,9 @@ export function* readingsOf(
   uses: PageUses,
   layouts: readonly Layout[]
 ): Generator<Candidate> {
-  const found = readImage(database, image, uses, new LayoutSet([...layouts]), contextOf(database));
-  for (const { reading } of found) yield reading;
+  const spill = spillReader(database, image, uses);
+  const set = new LayoutSet([...layouts]);
+  yield* readImage(database, image, uses, set, contextOf(database), spill)?.readings ?? [];
 }
 
 function countImages(database: Database): number {
@@ -95,55 +102,58 @@ function countImages(database: Database): number {
   return Math.max(1, pages.pageCount + (log?.frames.length ?? 0) + (journal?.pages.length ?? 0));
 }
 
-function* sweepImage(
+/** What a reading comes to; null where its layout is only there to be told from others, or no row can be read. */
+function eventOf(
   database: Database,
   image: PageImage,
-  uses: PageUses,
-  layouts: LayoutSet,
-  context: MatchContext,
-  space: FreedSpace | undefined
-): Generator<SweepEvent> {
-  const { role } = uses.get(image.number);
-  const spill = spillReader(database, image, uses);
-  for (const { reading, page, area } of readImage(database, image, uses, layouts, context, space)) {
-    if (!reading.layout.wanted) continue;
-    const proof = proofOf(reading, image, area, role, database.carved);
-    if (reading.layout.index) {
-      yield { type: 'support', index: reading.layout.name, values: reading, page, proof };
-      continue;
-    }
-    const row = readRow(reading, page, spill, proof);
-    if (row) yield { type: 'row', row };
-  }
+  reading: Candidate,
+  { page, area, use }: ImageReadings,
+  spill: SpillReader
+): SweepEvent | null {
+  const { layout } = reading;
+  if (!layout.wanted) return null;
+  const proof = proofOf(reading, image, area, use.role, database.carved);
+  if (layout.index) return { type: 'support', index: layout.name, values: reading, page, proof };
+  const row = readRow(reading, page, spill, proof);
+  return row && { type: 'row', row };
 }
 
-/** The readings of one page image, with the page and what of it was searched. */
-function* readImage(
+interface ImageReadings {
+  page: Uint8Array;
+  use: PageUse;
+  /** What of the page was searched. */
+  area: SearchArea;
+  readings: Candidate[];
+}
+
+/** The readings of one page image; null where the page is not there. */
+function readImage(
   database: Database,
   image: PageImage,
   uses: PageUses,
   layouts: LayoutSet,
   context: MatchContext,
+  spill: SpillReader,
   space?: FreedSpace
-): Generator<{ reading: Candidate; page: Uint8Array; area: SearchArea }> {
+): ImageReadings | null {
   const { pageSize } = database.pages;
   const current = image.origin === 'current';
   const page = current ? database.pages.passing(image.number) : wholePage(image, pageSize);
-  if (!page) return;
+  if (!page) return null;
   const use = uses.get(image.number);
   const area = current
     ? freeArea(page, image.number, use, context.usable)
     : staleArea(page, image.number, context.usable);
-  const spill = spillReader(database, image, uses);
-  const local = { ...context, isCredible: (guess: Candidate) => isCredible(guess, page, spill) };
   if (current && space) countSpace(space, page, use, area);
   const end = current ? database.pages.end(image.number) : pageSize;
+  const readings: Candidate[] = [];
   for (const whole of area.regions) {
     const region = { start: whole.start, end: Math.min(whole.end, end) };
     const possible = isBlockOf(use, area, region) ? layouts.only(use.owner!) : layouts;
-    const searched = { page, region, hints: area.hints, context: local };
-    for (const reading of readRegion(searched, possible, use.owner)) yield { reading, page, area };
+    const searched = { page, region, hints: area.hints, context };
+    for (const reading of readRegion(searched, possible, use.owner, spill)) readings.push(reading);
   }
+  return { page, use, area, readings };
 }
 
 /** Up to three bytes too few for a block of their own stay behind a cell. */
@@ -155,20 +165,16 @@ function isBlockOf({ role, owner }: PageUse, { blocks }: SearchArea, region: Reg
   return blocks.some(({ start, end }) => start === region.start && end + LEFT_OVER >= region.end);
 }
 
-interface PageContext extends MatchContext {
-  /** Whether what lies on overflow pages bears a guess out. */
-  isCredible: (guess: Candidate) => boolean;
-}
-
 function wholePage({ source, offset }: PageImage, size: number): Uint8Array | null {
   const page = source.read(offset, size);
   return page.length === size ? page : null;
 }
 
 function readRegion(
-  searched: Searched & { context: PageContext },
+  searched: Searched,
   layouts: LayoutSet,
-  owner: string | null
+  owner: string | null,
+  spill: SpillReader
 ): Candidate[] {
   const { page, region, hints, context } = searched;
   const first = firstFilled(page, region);
@@ -182,7 +188,8 @@ function readRegion(
   const intact = findIntact(searched, layouts);
   const all = intact.concat(findOverwritten(searched, layouts, intact, owner));
   const believed = all.filter((candidate) => {
-    if (candidate.guessed && candidate.overflow > 0 && !context.isCredible(candidate)) return false;
+    const isSpilledGuess = candidate.guessed && candidate.overflow > 0;
+    if (isSpilledGuess && !isCredible(candidate, page, spill)) return false;
     const owned = candidate.layout.name === owner;
     if (owned) candidate.score += OWNER_BONUS;
     const named = hints.pointers.has(candidate.start);
