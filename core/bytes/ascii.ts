@@ -11,12 +11,11 @@ const DELETES = 0x7f7f7f7f;
  * store holds, and byte by byte this takes several times as long.
  */
 export function isPrintable(bytes: Uint8Array, from: number, to: number): boolean {
-  const view = memoryOf(bytes);
-  const { byteOffset } = bytes;
+  const { view, base } = memoryOf(bytes);
   let failed = 0;
   let at = from;
   for (; at + 4 <= to; at += 4) {
-    const word = view.getUint32(byteOffset + at, true);
+    const word = view.getUint32(base + at, true);
     failed |= word | (word - BLANK) | ((word ^ DELETES) - ONES);
   }
   for (; at < to; at++) {

@@ -287,11 +287,11 @@ export class JsonBytes {
    */
   private bareText(text: Uint8Array, start: number, end: number): boolean {
     const { view } = this;
-    const from = memoryOf(text);
-    const last = text.byteOffset + end;
+    const { view: from, base } = memoryOf(text);
+    const last = base + end;
     let at = this.length;
     let failed = 0;
-    let i = text.byteOffset + start;
+    let i = base + start;
     for (; i + 8 <= last; i += 8, at += 8) {
       const word = from.getInt32(i, true);
       const next = from.getInt32(i + 4, true);

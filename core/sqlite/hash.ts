@@ -10,13 +10,12 @@ export function hashBytes(bytes: Uint8Array): number {
 
 /** The same for a part of the bytes, four at a time. */
 export function hashRange(bytes: Uint8Array, from: number, to: number): number {
-  const view = memoryOf(bytes);
+  const { view, base } = memoryOf(bytes);
   let a = 0x9e3779b1 ^ (to - from);
   let b = 0x85ebca6b;
   const whole = to - ((to - from) & 3);
-  const { byteOffset } = bytes;
   for (let at = from; at < to; at += 4) {
-    const word = at < whole ? view.getUint32(byteOffset + at, true) : rest(bytes, at, to);
+    const word = at < whole ? view.getUint32(base + at, true) : rest(bytes, at, to);
     a = Math.imul(a ^ word, 0x2c1b3c6d);
     a ^= a >>> 15;
     b = Math.imul(b + word, 0xc2b2ae35) ^ (b >>> 13);
@@ -37,13 +36,12 @@ const PIECE = 8;
 export function sketchRange(bytes: Uint8Array, from: number, to: number): number {
   const length = to - from;
   if (length <= 4 * PIECE) return hashRange(bytes, from, to);
-  const view = memoryOf(bytes);
-  const { byteOffset } = bytes;
+  const { view, base } = memoryOf(bytes);
   let a = 0x9e3779b1 ^ length;
   let b = 0x85ebca6b;
   // A quarter of the way, half of it, and the end: the header says little.
   for (let i = 1; i <= 3; i++) {
-    const at = byteOffset + (i === 3 ? to - PIECE : from + ((length * i) >> 2));
+    const at = base + (i === 3 ? to - PIECE : from + ((length * i) >> 2));
     a = Math.imul(a ^ view.getUint32(at, true), 0x2c1b3c6d);
     b = Math.imul(b ^ view.getUint32(at + 4, true), 0x297a2d39);
     a ^= a >>> 15;
