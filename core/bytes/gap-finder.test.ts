@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { GapFinder, roomFor, sortedColumn } from '.';
+import { GapFinder, repeated, roomFor, sortedColumn } from '.';
 
 const number = fc.oneof(
   fc.integer({ min: -40, max: 400 }),
@@ -43,4 +43,17 @@ test('after a leap it finds its place again', () => {
     assert.equal(run.at(-1), true, `from ${start}`);
     assert.ok(run.filter(Boolean).length >= 40, `from ${start}`);
   }
+});
+
+test('numbers that stand more than once are told, in whatever order they stand', () => {
+  fc.assert(
+    fc.property(fc.array(number), fc.boolean(), (numbers, isSorted) => {
+      const column = isSorted ? numbers.sort((a, b) => a - b) : numbers;
+      const known = column.filter((one) => !Number.isNaN(one));
+      const twice = known.filter((one, i) => known.indexOf(one) !== i);
+      const found = repeated(Float64Array.from(column));
+      assert.deepEqual([...found].sort(), [...new Set(twice)].sort());
+    }),
+    { numRuns: 500 }
+  );
 });

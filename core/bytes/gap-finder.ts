@@ -16,6 +16,24 @@ export function sortedColumn(
   return sorted.subarray(0, length);
 }
 
+/** The numbers that stand in a column more than once. */
+export function repeated(numbers: Float64Array): ReadonlySet<number> {
+  const found = new Set<number>();
+  const sorted = isRising(numbers) ? numbers : sortedColumn(numbers, ownRoom);
+  for (let at = 1; at < sorted.length; at++)
+    if (sorted[at] === sorted[at - 1]) found.add(sorted[at]!);
+  return found;
+}
+
+function isRising(numbers: Float64Array): boolean {
+  for (let at = 1; at < numbers.length; at++) if (!(numbers[at]! >= numbers[at - 1]!)) return false;
+  return true;
+}
+
+function ownRoom(bytes: number): ArrayBuffer {
+  return new ArrayBuffer(bytes);
+}
+
 /**
  * Tells of numbers that mostly come one after the other that they do not stand
  * in a sorted column: it remembers between which two of them the last one lay,

@@ -9,7 +9,7 @@ export { isPrintable } from './ascii';
 export { decodeCut, decodeStrict, decodeText, isPlausibleText } from './text';
 export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';
-export { GapFinder, sortedColumn } from './gap-finder';
+export { GapFinder, repeated, sortedColumn } from './gap-finder';
 export { hashAscii, hashText, NumberIndex } from './number-index';
 export type { PackedIndex } from './number-index';
 export { isShared, roomFor, sharableRoom } from './shared';

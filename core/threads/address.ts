@@ -1,4 +1,9 @@
-import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js/max';
+import {
+  getCountries,
+  getCountryCallingCode,
+  parsePhoneNumberFromString,
+  type CountryCode
+} from 'libphonenumber-js/max';
 
 /** Where national numbers belong: a country, or what international numbers showed. */
 export type Home = { country: CountryCode } | { callingCode: string } | null;
@@ -61,8 +66,7 @@ export function guessHome(addresses: Iterable<string>): Home {
   let total = 0;
   for (const address of addresses) {
     if (!address.trim().startsWith('+')) continue;
-    if (!known.has(address))
-      known.set(address, parsePhoneNumberFromString(address)?.countryCallingCode);
+    if (!known.has(address)) known.set(address, callingCodeOf(address));
     const code = known.get(address);
     if (!code) continue;
     total++;
@@ -70,6 +74,17 @@ export function guessHome(addresses: Iterable<string>): Home {
   }
   const [top] = [...counts].sort((a, b) => b[1] - a[1]);
   return top && top[1] * 2 > total ? { callingCode: top[0] } : null;
+}
+
+let callingCodes: ReadonlySet<string> | null = null;
+
+/** The calling code of an international number: no code begins another (ITU-T E.164, section 6.2.1). */
+function callingCodeOf(address: string): string | undefined {
+  callingCodes ??= new Set(getCountries().map((country) => getCountryCallingCode(country)));
+  const digits = address.replace(/\D/g, '');
+  for (let length = 1; length <= 3 && length < digits.length; length++)
+    if (callingCodes.has(digits.slice(0, length))) return digits.slice(0, length);
+  return undefined;
 }
 
 /** An address as people write it: telephone numbers with their groups of digits. */

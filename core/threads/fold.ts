@@ -125,10 +125,13 @@ export class StreamFolder {
   private left(): { alone: Uint32Array; others: Uint32Array } {
     const alone = new Uint32Array(this.freed.count);
     const others: number[] = [];
+    const { moments } = this.freed;
+    const shared = this.indexes.sharedMoments();
     let count = 0;
     for (let index = 0; index < this.freed.count; index++) {
       if (this.taken[index]) continue;
-      if (!this.present.has(index) && this.isAlone(index)) alone[count++] = index;
+      const isAlone = !Number.isNaN(moments[index]!) && !shared.has(moments[index]!);
+      if (isAlone && !this.present.has(index)) alone[count++] = index;
       else others.push(index);
     }
     return { alone: alone.subarray(0, count), others: Uint32Array.from(others) };
@@ -165,10 +168,6 @@ export class StreamFolder {
     const present = this.present.get(index);
     for (const message of this.freed.read(index))
       if (this.isWanted(message)) together.push({ message, present });
-  }
-
-  private isAlone(index: number): boolean {
-    return !Number.isNaN(this.freed.moments[index]!) && this.indexes.byMoment.isAlone(index);
   }
 }
 

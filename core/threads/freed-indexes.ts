@@ -1,4 +1,11 @@
-import { GapFinder, NumberIndex, roomFor, sortedColumn, type PackedIndex } from '../bytes';
+import {
+  GapFinder,
+  NumberIndex,
+  repeated,
+  roomFor,
+  sortedColumn,
+  type PackedIndex
+} from '../bytes';
 import { plainUnique, type FreedMessages, type PlainRows, type RecordCursor } from '../stores';
 
 /** What tells freed messages apart, a column each; NaN where it is unknown. */
@@ -46,6 +53,11 @@ export class FreedIndexes {
 
   pack(): PackedFreed {
     return this.packed;
+  }
+
+  /** Moments that several freed messages share. */
+  sharedMoments(): ReadonlySet<number> {
+    return repeated(this.packed.sortedMoments);
   }
 
   /** Whether a live row may have copies or earlier forms among the freed ones, or its unique value has to be decoded to tell. */

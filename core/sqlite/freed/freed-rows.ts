@@ -1,4 +1,4 @@
-import { isShared, NumberIndex, sharableRoom, type TextEncoding } from '../../bytes';
+import { isShared, repeated, sharableRoom, type TextEncoding } from '../../bytes';
 import { arrange } from '../database';
 import { sketchRange } from '../hash';
 import { decodeRecord } from '../record';
@@ -316,7 +316,8 @@ export class FreedRows implements FreedRowList {
   cut: FreedRow[] = [];
   /** Complete rows that stay once copies are folded; all of them before. */
   private kept: Uint32Array | null = null;
-  private byOffset: NumberIndex | null = null;
+  /** Offsets at which several rows were found. */
+  private sharedOffsets: ReadonlySet<number> | null = null;
 
   constructor(
     table: TableSchema,
@@ -368,8 +369,8 @@ export class FreedRows implements FreedRowList {
   isSingle(index: number): boolean {
     const { indexes, whole } = this;
     if (index >= indexes.length || !whole.isSingle(indexes[index]!)) return false;
-    this.byOffset ??= new NumberIndex(this.offsets());
-    return this.byOffset.isAlone(index);
+    this.sharedOffsets ??= repeated(this.offsets());
+    return !this.sharedOffsets.has(whole.columns.offset[indexes[index]!]!);
   }
 
   private offsets(): Float64Array {

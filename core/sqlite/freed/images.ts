@@ -19,16 +19,26 @@ export interface PageRange {
   to: number;
 }
 
-/** Every page image in the database's files, the current ones first, each byte once. */
-export function* pageImages(database: Database): Generator<PageImage> {
-  yield* currentImages(database, { from: 1, to: database.pages.pageCount });
+/** Says of which pages images are wanted. */
+export type PageTest = (number: number) => boolean;
+
+const ALL: PageTest = () => true;
+
+/** Every page image in the database's files, the current ones first, each byte once; of the current ones those that are asked for. */
+export function* pageImages(database: Database, isAsked = ALL): Generator<PageImage> {
+  yield* currentImages(database, { from: 1, to: database.pages.pageCount }, isAsked);
   yield* otherImages(database);
 }
 
-/** Pages of the committed state. */
-export function* currentImages({ pages }: Database, { from, to }: PageRange): Generator<PageImage> {
+/** Pages of the committed state that are asked for. */
+export function* currentImages(
+  { pages }: Database,
+  { from, to }: PageRange,
+  isAsked = ALL
+): Generator<PageImage> {
   const current = (number: number): Uint8Array | null => pages.page(number);
   for (let number = from; number <= to; number++) {
+    if (!isAsked(number)) continue;
     yield { number, ...pages.place(number), origin: 'current', pageAt: current };
   }
 }

@@ -19,46 +19,73 @@ export function inferRowNumbers(
   freed: FreedRows
 ): void {
   if (table.root === 0 || table.declaration.withoutRowid) return;
-  const nameless = namelessByPage(freed);
-  if (nameless.size === 0) return;
+  const nameless = new NamelessRows(freed);
+  if (nameless.isEmpty) return;
   const taken = [new RisingNumbers(numbersOf(live)), new RisingNumbers(freedNumbers(freed))];
   const shuffled = shuffledPages(live);
   const stretch = { from: 1, to: lastNumber(database, table, live) };
   walkLeaves(database.pages, table.root, stretch, (page, from, to) => {
-    const rows = nameless.get(page);
-    if (!rows || shuffled.has(page)) return;
+    const rows = nameless.take(page);
+    if (rows.length === 0 || shuffled.has(page)) return;
     const missing = missingNumbers(from, to, taken, rows.length);
     if (missing?.length !== rows.length) return;
-    rows.sort((a, b) => offsetOf(freed, b) - offsetOf(freed, a));
     for (let i = 0; i < rows.length; i++) give(freed, table, rows[i]!, missing[i]!);
-    // A damaged tree may lead to a page twice.
-    rows.length = 0;
   });
 }
 
-/** Rows without a number by their page: places among the complete rows, or -1 and less for those that are cut. */
-function namelessByPage({ whole, indexes, cut }: FreedRows): Map<number, number[]> {
-  const found = new Map<number, number[]>();
-  const add = (page: number, row: number): void => {
-    const list = found.get(page);
-    if (list) list.push(row);
-    else found.set(page, [row]);
-  };
-  for (const at of indexes)
-    if (whole.number(at) === null && isInTree(whole.methodOf(at))) add(whole.columns.page[at]!, at);
-  for (const [i, { rowid, proofs }] of cut.entries())
-    if (rowid === null && isInTree(proofs[0]!.method)) add(proofs[0]!.page, -1 - i);
-  return found;
+/** Rows without a number by their page: places among the complete rows, and behind them among those that are cut. */
+class NamelessRows {
+  /** The last row of each page. */
+  private readonly heads = new Map<number, number>();
+  /** The row before on the same page; -1 for none. */
+  private readonly next: Int32Array;
+
+  constructor(private readonly freed: FreedRows) {
+    const { whole, indexes, cut } = freed;
+    this.next = new Int32Array(whole.count + cut.length);
+    for (const at of indexes)
+      if (whole.number(at) === null && isInTree(whole.methodOf(at)))
+        this.add(whole.columns.page[at]!, at);
+    for (const [i, { rowid, proofs }] of cut.entries())
+      if (rowid === null && isInTree(proofs[0]!.method)) this.add(proofs[0]!.page, whole.count + i);
+  }
+
+  get isEmpty(): boolean {
+    return this.heads.size === 0;
+  }
+
+  private add(page: number, row: number): void {
+    this.next[row] = this.heads.get(page) ?? -1;
+    this.heads.set(page, row);
+  }
+
+  /** The rows of a page from its end on, once: a damaged tree may lead there twice. */
+  take(page: number): number[] {
+    const rows: number[] = [];
+    const head = this.heads.get(page) ?? -1;
+    let isFalling = true;
+    for (let row = head, last = Infinity; row >= 0; row = this.next[row]!) {
+      const offset = offsetOf(this.freed, row);
+      isFalling &&= offset <= last;
+      last = offset;
+      rows.push(row);
+    }
+    if (head >= 0) this.heads.delete(page);
+    // They were mostly found from the beginning on.
+    if (isFalling) return rows;
+    return rows.sort((a, b) => offsetOf(this.freed, b) - offsetOf(this.freed, a));
+  }
 }
 
 function offsetOf({ whole, cut }: FreedRows, row: number): number {
-  return row < 0 ? cut[-1 - row]!.proofs[0]!.offset : whole.columns.offset[row]!;
+  return row < whole.count ? whole.columns.offset[row]! : cut[row - whole.count]!.proofs[0]!.offset;
 }
 
 function give({ whole, cut }: FreedRows, table: TableSchema, row: number, rowid: number): void {
-  if (row < 0) {
-    setNumber(cut[-1 - row]!, table, rowid);
-    cut[-1 - row]!.inferred = true;
+  if (row >= whole.count) {
+    const part = cut[row - whole.count]!;
+    setNumber(part, table, rowid);
+    part.inferred = true;
     return;
   }
   whole.columns.rowid[row] = rowid;

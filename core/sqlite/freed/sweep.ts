@@ -2,7 +2,14 @@ import type { Database } from '../database';
 import { BELIEVED_ELSEWHERE, beyondDoubt } from './beyond-doubt';
 import { chooseReadings, type Candidate, type Region } from './candidate';
 import { shorten, type MatchContext, type Searched } from './evaluate';
-import { currentImages, otherImages, pageImages, type PageImage, type PageRange } from './images';
+import {
+  currentImages,
+  otherImages,
+  pageImages,
+  type PageImage,
+  type PageRange,
+  type PageTest
+} from './images';
 import { findIntact, LayoutSet } from './intact';
 import type { Layout } from './layout';
 import { findOverwritten } from './overwritten';
@@ -33,7 +40,7 @@ export interface SweepPlan {
   /** Current pages to search, or with null what is no current page; everything when absent. */
   range?: PageRange | null;
   /** Pages to search; all when absent. */
-  only?: (image: PageImage, uses: PageUses) => boolean;
+  only?: (page: number, uses: PageUses) => boolean;
 }
 
 const TODAYS_SCHEMA_FORMAT = 4;
@@ -56,9 +63,11 @@ export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEven
   const context = contextOf(database);
   const total = countImages(database);
   let done = 0;
-  for (const image of imagesOf(database, plan.range)) {
+  const { only } = plan;
+  const isAsked = only ? (page: number): boolean => only(page, uses) : () => true;
+  for (const image of imagesOf(database, plan.range, isAsked)) {
     if (done++ % PROGRESS_EVERY === 0) yield { type: 'progress', done, total };
-    if (plan.only && !plan.only(image, uses)) continue;
+    if (!isAsked(image.number)) continue;
     const spill = spillReader(database, image, uses);
     const read = readImage(database, image, uses, layouts, context, spill, plan.space);
     // One by one, for a row's memory is used again for the next one.
@@ -70,9 +79,13 @@ export function* sweep(database: Database, plan: SweepPlan): Generator<SweepEven
   yield { type: 'progress', done: total, total };
 }
 
-function imagesOf(database: Database, range: PageRange | null | undefined): Generator<PageImage> {
-  if (range === undefined) return pageImages(database);
-  return range === null ? otherImages(database) : currentImages(database, range);
+function imagesOf(
+  database: Database,
+  range: PageRange | null | undefined,
+  isAsked: PageTest
+): Generator<PageImage> {
+  if (range === undefined) return pageImages(database, isAsked);
+  return range === null ? otherImages(database) : currentImages(database, range, isAsked);
 }
 
 function contextOf({ pages, header }: Database): MatchContext {
@@ -279,7 +292,7 @@ function spillReader(database: Database, image: PageImage, uses: PageUses): Spil
 }
 
 /** Where declarations of dropped tables can lie: they are deleted rows of the schema table. */
-export function isSchemaPlace(image: PageImage, uses: PageUses): boolean {
-  const use = uses.get(image.number);
+export function isSchemaPlace(page: number, uses: PageUses): boolean {
+  const use = uses.get(page);
   return use.owner === 'sqlite_schema' || use.role !== 'tree';
 }
