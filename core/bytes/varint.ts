@@ -13,6 +13,13 @@ export interface Varint {
  * use {@link readVarintSigned} for row numbers.
  */
 export function readVarint(b: Uint8Array, at: number, end: number, out: Varint): Varint {
+  if (at + 1 < end) {
+    // Nearly all of them are this short, and small numbers are quicker to work with.
+    const first = b[at]!;
+    const second = b[at + 1]!;
+    if (first < 0x80) return set(out, first, 1);
+    if (second < 0x80) return set(out, ((first & 0x7f) << 7) | second, 2);
+  }
   let value = 0;
   for (let i = 0; i < 9; i++) {
     if (at + i >= end) break;

@@ -20,6 +20,7 @@ export class RecordCursor {
     const head = readVarint(bytes, at, end, scratch);
     const headerEnd = at + head.value;
     if (head.size === 0 || headerEnd > end) return false;
+    const { types, starts } = this;
     let pos = at + head.size;
     let value = headerEnd;
     let count = 0;
@@ -32,12 +33,12 @@ export class RecordCursor {
         pos += serial.size - 1;
       }
       if (count === MOST_COLUMNS || type === 10 || type === 11) return false;
-      this.types[count] = type;
-      this.starts[count++] = value;
+      types[count] = type;
+      starts[count++] = value;
       value += serialSize(type);
       if (value > end) return false;
     }
-    this.starts[count] = value;
+    starts[count] = value;
     this.count = count;
     return true;
   }

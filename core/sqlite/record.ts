@@ -13,9 +13,15 @@ export type SqlValue = null | number | bigint | string | Uint8Array;
 
 const INT_SIZES = [0, 1, 2, 3, 4, 6, 8, 8, 0, 0];
 
+/** Sizes of values whose serial type takes one byte. */
+const SHORT_SIZES = Uint8Array.from({ length: 128 }, (_, serial) =>
+  serial < 12 ? (INT_SIZES[serial] ?? 0) : (serial - 12) >> 1
+);
+
 /** Bytes that a value of this serial type takes (file format, section 2.1). */
 export function serialSize(serial: number): number {
-  return serial < 10 ? INT_SIZES[serial]! : serial < 12 ? 0 : (serial - 12 - (serial & 1)) / 2;
+  if (serial < 128) return SHORT_SIZES[serial]!;
+  return serial <= 0x7fff_ffff ? (serial - 12) >> 1 : (serial - 12 - (serial % 2)) / 2;
 }
 
 /** Decodes one value; `at + serialSize(serial)` must lie within `bytes`. */

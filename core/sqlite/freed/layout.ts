@@ -27,7 +27,9 @@ const INTEGER = 1;
 const REAL = 2;
 const TEXT = 3;
 const BLOB = 4;
-const CLASSES = [NULL, INTEGER, REAL, TEXT, BLOB] as const;
+/** Serial types that no record has. */
+const RESERVED = 5;
+const CLASSES = [NULL, INTEGER, REAL, TEXT, BLOB, RESERVED] as const;
 
 type ValueClass = (typeof CLASSES)[number];
 
@@ -47,7 +49,7 @@ export interface Layout {
   wanted: boolean;
   rowsSeen: number;
   /** How well each class of value suits each column, column by column, as of so many rows. */
-  fits?: { rowsSeen: number; bits: Float64Array };
+  fits?: { rowsSeen: number; bits: Fits };
 }
 
 export function tableLayout(table: TableSchema, wanted: boolean): Layout {
@@ -108,11 +110,17 @@ function column(affinity: Affinity, notNull: boolean, isRowid: boolean): LayoutC
   return { affinity, notNull, isRowid, seen, ...ranges, letters: noLetters() };
 }
 
-function classOfSerial(serial: number): ValueClass {
+/** Classes of serial types that take one byte (file format, section 2.1). */
+const SHORT_CLASSES = Uint8Array.from({ length: 128 }, (_, serial) => {
   if (serial === 0) return NULL;
   if (serial === 7) return REAL;
   if (serial < 10) return INTEGER;
+  if (serial < 12) return RESERVED;
   return serial & 1 ? TEXT : BLOB;
+});
+
+function classOfSerial(serial: number): number {
+  return serial < 128 ? SHORT_CLASSES[serial]! : serial & 1 ? TEXT : BLOB;
 }
 
 function classOfValue(value: SqlValue): ValueClass {
@@ -161,24 +169,39 @@ export function learnEntry(
 /** Enough live rows to hold what was never seen against a candidate. */
 export const ENOUGH_ROWS = 20;
 
+/** Evidence of each class of value in each column. */
+export type Fits = Float64Array;
+
+/** How well values suit the columns of a layout, as far as its rows are known. */
+export function fitsOf(layout: Layout): Fits {
+  const { fits } = layout;
+  return fits?.rowsSeen === layout.rowsSeen ? fits.bits : judgeClasses(layout);
+}
+
 /**
  * How well a class of value suits a column: bits of evidence, negative when
  * it speaks against, impossible when SQLite could not have stored it there.
  */
-export function suits(layout: Layout, i: number, serial: number): number {
-  if (serial === 10 || serial === 11) return IMPOSSIBLE;
-  const { fits } = layout;
-  const { bits } = fits?.rowsSeen === layout.rowsSeen ? fits : judgeClasses(layout);
-  return bits[i * CLASSES.length + classOfSerial(serial)]!;
+export function fitOf(fits: Fits, i: number, serial: number): number {
+  return fits[i * CLASSES.length + classOfSerial(serial)]!;
 }
 
-function judgeClasses(layout: Layout): NonNullable<Layout['fits']> {
+/** The same for one value of a layout. */
+export function suits(layout: Layout, i: number, serial: number): number {
+  return fitOf(fitsOf(layout), i, serial);
+}
+
+function judgeClasses(layout: Layout): Fits {
   const { rowsSeen, columns } = layout;
-  const bits = columns.flatMap((target) => CLASSES.map((kind) => classSuits(layout, target, kind)));
-  return (layout.fits = { rowsSeen, bits: Float64Array.from(bits) });
+  const bits = Float64Array.from(
+    columns.flatMap((target) => CLASSES.map((kind) => classSuits(layout, target, kind)))
+  );
+  layout.fits = { rowsSeen, bits };
+  return bits;
 }
 
 function classSuits(layout: Layout, target: LayoutColumn, kind: ValueClass): number {
+  if (kind === RESERVED) return IMPOSSIBLE;
   if (target.isRowid) return kind === NULL ? 3 : IMPOSSIBLE;
   if (kind === NULL) return target.notNull ? IMPOSSIBLE : seenScore(layout, target, kind, 0.5);
   const numeric = kind === INTEGER || kind === REAL;

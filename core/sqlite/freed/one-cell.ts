@@ -4,7 +4,7 @@ import type { Candidate, Region } from './candidate';
 import { judgeBit, judgeInteger, judgeReal, shortfall, type MatchContext } from './evaluate';
 import { IMPOSSIBLE } from './evidence';
 import { judgeLetters } from './letters';
-import { suits, suitsLength, unitsOf, type Layout } from './layout';
+import { fitOf, fitsOf, suitsLength, unitsOf, type Layout } from './layout';
 import { AT_BLOCK, END_AGREES, HEADER_LENGTH_AGREES, LOST, NEAR_END_AGREES } from './overwritten';
 import { judgePlain, judgeText } from './textcheck';
 
@@ -86,6 +86,7 @@ function evidenceAt(
 /** Reads the serial types of a header; returns the bytes of their values, or that it is no header. */
 function readTypes(page: Uint8Array, head: number, headerSize: number, layout: Layout): number {
   const end = head + headerSize;
+  const fits = fitsOf(layout);
   let body = 0;
   let count = 0;
   for (let pos = head + 1; pos < end; count++) {
@@ -99,7 +100,7 @@ function readTypes(page: Uint8Array, head: number, headerSize: number, layout: L
       if (type > 0x7fff_ffff) return UNUSUAL;
       pos += serial.size;
     }
-    if (suits(layout, count, type) === IMPOSSIBLE) return IMPOSSIBLE;
+    if (fitOf(fits, count, type) === IMPOSSIBLE) return IMPOSSIBLE;
     types[count] = type;
     body += serialSize(type);
   }
@@ -113,13 +114,14 @@ function evidenceOfValues(
   layout: Layout,
   context: MatchContext
 ): number {
+  const fits = fitsOf(layout);
   let evidence = 0;
   let filled = 0;
   let at = bodyStart;
   read.isPlain = true;
   for (let i = 0; i < read.count; i++) {
     const type = types[i]!;
-    evidence += suits(layout, i, type);
+    evidence += fitOf(fits, i, type);
     if (type === 0) continue;
     evidence += evidenceOfValue(page, at, type, layout, i, context);
     if (evidence === IMPOSSIBLE) return IMPOSSIBLE;
