@@ -140,7 +140,10 @@ function* workedOut(database: Database, { pass }: StoreRequest): Generator<Store
     yield { type: 'step', stage: 'rows', done: tables++, total: tables + 1 };
   }
   const byLive = workOut(step.value);
-  const byAll = pass.depth === 'indexed' ? null : yield* workedOutOfFreed(database, step.value);
+  // Searching a large database for what the few rows of small tables leave open is worth it where no other table is read.
+  const isKnown = isLarge(database) && byLive !== null && byLive.fit >= READ_FROM;
+  const isSearched = pass.depth !== 'indexed' && !isKnown;
+  const byAll = isSearched ? yield* workedOutOfFreed(database, step.value) : null;
   const best = (byAll?.fit ?? 0) > (byLive?.fit ?? 0) ? byAll : byLive;
   return best && best.fit >= OFFER_FROM ? [best] : [];
 }

@@ -114,7 +114,9 @@ class PlainBuilder {
     const { only, system, direction, sender, thread, reactionOf } = this.mapping;
     const tests: RowTest[] = [...(only ?? []), ...(system ?? [])];
     if (reactionOf) tests.push(reactionOf.when);
-    for (const { value } of tests) this.depend(value);
+    for (const { value, present } of tests)
+      // Plain rows have a text, so that what asks for one says the same of them all.
+      if (present === undefined || !this.givesBody(value)) this.depend(value);
     this.depend('author' in direction ? direction.author : direction.value);
     this.depend(sender);
     for (const part of [thread.key, thread.participants, thread.peer, thread.title, thread.counted])
@@ -170,8 +172,16 @@ class PlainBuilder {
     this.links.push({ column: table.index(match), from: at });
   }
 
+  /** Whether an expression gives the text of each row that has one. */
+  private givesBody(value: Expression): boolean {
+    const [asked, body] = [firstOf(value), firstOf(this.mapping.body)];
+    return (
+      !!asked && !!body && 'column' in asked && 'column' in body && asked.column === body.column
+    );
+  }
+
   private bodyAt(body: Expression): number {
-    const [first] = 'first' in body ? body.first : [body];
+    const first = firstOf(body);
     if (!first || !('column' in first)) throw new NotPlain();
     const at = this.storedAt(first.column);
     if (at < 0) throw new NotPlain();
@@ -201,6 +211,11 @@ class PlainBuilder {
     const at = this.table.columnIndex(name);
     return at < 0 ? /^(rowid|_rowid_|oid)$/i.test(name) : this.table.schema.columns[at]!.isRowid;
   }
+}
+
+/** What an expression gives where the row has it. */
+function firstOf(expression: Expression): Expression | undefined {
+  return 'first' in expression ? expression.first[0] : expression;
 }
 
 function storedPlace({ order, columns }: TableSchema, column: number): number {

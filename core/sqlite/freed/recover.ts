@@ -65,7 +65,9 @@ export function* recoverTables(
   const all = [...database.tables, ...dropped];
   for (const schema of dropped.filter(options.wanted)) tables.push(readTable(database, schema, []));
   if (isCutOff(database) && database.pages.linksHold) yield* readAdopted(database, tables);
-  if (options.freed) yield* fillFreed(database, tables, all, options);
+  // Where no table is asked for, nothing but the space can be told.
+  const isSearched = tables.length > 0 || options.space !== undefined;
+  if (options.freed && isSearched) yield* fillFreed(database, tables, all, options);
   return tables;
 }
 
