@@ -5,7 +5,7 @@ import type { Candidate, Hints, Region } from './candidate';
 import { IMPOSSIBLE } from './evidence';
 import { judgeLetters } from './letters';
 import { judgeText } from './textcheck';
-import { suits, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
+import { FAR_OFF, fitOf, fitsOf, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
 
 /** What the matchers need to know of the file. */
 export interface MatchContext {
@@ -128,6 +128,7 @@ function judgeValues(
   bodyEnd: number,
   context: MatchContext
 ): number {
+  const fits = fitsOf(layout);
   let score = 0;
   let at = bodyStart;
   let filled = 0;
@@ -144,7 +145,7 @@ function judgeValues(
       end > bodyEnd,
       context
     );
-    score += suits(layout, i, serial) + value;
+    score += fitOf(fits, i, serial) + value;
     if (score === IMPOSSIBLE) return IMPOSSIBLE;
     if (serial !== 0 && at <= bodyEnd) filled++;
     at = end;
@@ -190,6 +191,16 @@ export function judgeBit(
   return schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, serial - 8) : IMPOSSIBLE;
 }
 
+/** Whether integers of a serial type can be near those of live rows, where these keep to a narrow band. */
+export function mayHold(layout: Layout, i: number, serial: number): boolean {
+  if (serial === 9) return suitsRange(layout, i, 1) > FAR_OFF;
+  if (serial < 1 || serial > 6) return true;
+  const { least, most } = layout.columns[i]!;
+  const [from, to] = [SMALLER[serial]! + 1, SMALLER[serial + 1] ?? Infinity];
+  const nearest = to < least ? to : from > most ? from : Math.max(from, least);
+  return suitsRange(layout, i, nearest) > FAR_OFF;
+}
+
 /** SQLite always picks the smallest type that holds a value, so a roomy one was not written by it. */
 export function judgeInteger(
   layout: Layout,
@@ -199,11 +210,17 @@ export function judgeInteger(
   at: number,
   context: MatchContext
 ): number {
-  const value = Number(intBe(page, at, WIDTH[serial]!));
+  const value = roundedInteger(page, at, WIDTH[serial]!);
   const small = SMALLER[serial]!;
   if (serial > 1 && value <= small && value >= -small - 1) return IMPOSSIBLE;
   if (serial === 1 && context.schemaFormat >= 4 && (value === 0 || value === 1)) return IMPOSSIBLE;
   return (serial > 1 ? 1.5 : 0.5) + suitsRange(layout, i, value);
+}
+
+/** An integer as a number, rounded where it is past 2^53. */
+function roundedInteger(page: Uint8Array, at: number, width: number): number {
+  if (width < 8) return Number(intBe(page, at, width));
+  return (u32be(page, at) | 0) * 0x1_0000_0000 + u32be(page, at + 4);
 }
 
 /** Floating point as people's data hold it: no NaN, no absurd exponent; whole numbers are stored as integers. */

@@ -221,6 +221,9 @@ function seenScore(layout: Layout, target: LayoutColumn, kind: ValueClass, base:
   return Math.max(base, 0.5) + (share > 0.9 ? 1 : 0);
 }
 
+/** Evidence against a value far off the narrow band of its column. */
+export const FAR_OFF = -15;
+
 /** Evidence from an integer's size against the range of live rows. */
 export function suitsRange(layout: Layout, i: number, value: number): number {
   const { least, most } = layout.columns[i]!;
@@ -231,7 +234,7 @@ export function suitsRange(layout: Layout, i: number, value: number): number {
   // Clocks and other large numbers keep to a narrow band; small counters do not.
   const narrow = least > 1e6 && most < least * 4;
   // Zero stands for no time in many stores.
-  return narrow && value !== 0 && (value < least / 2 || value > most * 2) ? -15 : 0;
+  return narrow && value !== 0 && (value < least / 2 || value > most * 2) ? FAR_OFF : 0;
 }
 
 /** Evidence from a text's length in UTF-16 units: columns that hold codes of one length tell a shifted reading apart. */

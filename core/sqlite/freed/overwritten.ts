@@ -1,6 +1,6 @@
 import { readVarint, u16be, varintSize, type Varint } from '../../bytes';
 import type { Candidate, Hints, Region } from './candidate';
-import { cellEnd, type MatchContext, type Reading, type Searched } from './evaluate';
+import { cellEnd, mayHold, type MatchContext, type Reading, type Searched } from './evaluate';
 import { IMPOSSIBLE } from './evidence';
 import { groupBy } from './group';
 import { bodySize, pushFits, readSerials, type LayoutSet } from './intact';
@@ -38,7 +38,7 @@ interface Attempt {
   /** The block is in the page's chain of free blocks, not only alike. */
   certain: boolean;
   /** Offsets at which a neighbour is known to begin. */
-  ends: Set<number>;
+  ends: KnownEnds;
   /** End that the block's header declares; only for suspected blocks. */
   declared: number | undefined;
   found: Candidate[];
@@ -53,9 +53,10 @@ export function findOverwritten(
 ): Candidate[] {
   const found: Candidate[] = [];
   const old = oldBlocks(page, region, context.usable);
-  const ends = knownEnds(region, hints, old, intact);
-  for (const start of new Set([...hints.blocks, ...old.keys()])) {
-    if (start < region.start || start + LOST >= region.end) continue;
+  const inside = blocksInside(hints, region);
+  const ends = knownEnds(region, hints, inside, old, intact);
+  for (const start of new Set([...inside, ...old.keys()])) {
+    if (start + LOST >= region.end) continue;
     const certain = hints.blocks.has(start);
     const base = certain ? AT_BLOCK : AT_OLD_BLOCK;
     const declared = certain ? undefined : old.get(start);
@@ -93,7 +94,7 @@ export const guessedAt: BlockSearch = (page, region, layout, context) => {
 };
 
 function attemptAt(page: Uint8Array, region: Region, context: MatchContext): Attempt {
-  const { start, end } = region;
+  const { start } = region;
   return {
     page,
     start,
@@ -101,8 +102,7 @@ function attemptAt(page: Uint8Array, region: Region, context: MatchContext): Att
     context,
     base: AT_BLOCK,
     certain: true,
-    // Up to three bytes too few for a block of their own stay behind a cell.
-    ends: new Set([end, end - 1, end - 2, end - 3]),
+    ends: new KnownEnds(endsOf(region), NO_BLOCKS),
     declared: undefined,
     found: []
   };
@@ -121,18 +121,43 @@ function oldBlocks(page: Uint8Array, region: Region, usable: number): Map<number
   return old;
 }
 
+/** Where neighbours begin: in a region, and on the rest of its page. */
+class KnownEnds {
+  constructor(
+    readonly near: ReadonlySet<number>,
+    private readonly blocks: ReadonlySet<number>
+  ) {}
+
+  has(at: number): boolean {
+    return this.near.has(at) || this.blocks.has(at);
+  }
+}
+
+const NO_BLOCKS: ReadonlySet<number> = new Set();
+
+/** Up to three bytes too few for a block of their own stay behind a cell. */
+function endsOf({ end }: Region): Set<number> {
+  return new Set([end, end - 1, end - 2, end - 3]);
+}
+
+function blocksInside({ blocks }: Hints, { start, end }: Region): number[] {
+  const inside: number[] = [];
+  for (const at of blocks) if (at >= start && at < end) inside.push(at);
+  return inside;
+}
+
 function knownEnds(
   region: Region,
   hints: Hints,
+  inside: readonly number[],
   old: Map<number, number>,
   intact: Candidate[]
-): Set<number> {
-  const ends = new Set<number>(hints.blocks);
-  // Up to three bytes too few for a block of their own stay behind a cell.
-  for (let i = 0; i < 4; i++) ends.add(region.end - i);
-  for (const [start] of old) ends.add(start);
-  for (const candidate of intact) ends.add(candidate.start);
-  return ends;
+): KnownEnds {
+  const near = endsOf(region);
+  for (const start of inside) near.add(start);
+  for (const [start] of old) near.add(start);
+  for (const candidate of intact) near.add(candidate.start);
+  return new KnownEnds(near, hints.blocks);
 }
 
 function tryLayout(attempt: Attempt, layout: Layout): void {
@@ -231,14 +256,14 @@ function tryGroup(
     // A guess may take any size, so that a number needs its size is no evidence for it.
     const doubt = guessed ? DOUBT_A_BYTE * size : 0;
     for (const guess of guesses) {
-      const serials = [...guess.serials, ...last, ...rest.serials];
+      const serials = guess.serials.concat(last, rest.serials);
       judge(attempt, layout, { head, headerSize, serials, base: base - doubt, guessed });
     }
   };
   // What does not spill ends where its size says: of few known ends each gives one size.
   const spills = known + LARGEST_GUESS > leastLocal(layout, attempt.context.usable);
-  if (guessed && !spills && ends.size < bySize.size)
-    for (const end of ends) tryAll(end - head - known, bySize.get(end - head - known));
+  if (guessed && !spills && ends.near.size < bySize.size)
+    for (const end of ends.near) tryAll(end - head - known, bySize.get(end - head - known));
   else for (const [size, guesses] of bySize) tryAll(size, guesses);
 }
 
@@ -304,6 +329,10 @@ function restSerials(
 }
 
 /** What was guessed, or lies where a block is only suspected, needs a neighbour that begins at its end. */
+function needsEnd({ certain }: Attempt, guessed: boolean): boolean {
+  return guessed || !certain;
+}
+
 function endsRight(
   attempt: Attempt,
   layout: Layout,
@@ -311,7 +340,7 @@ function endsRight(
   payload: number,
   guessed: boolean
 ): boolean {
-  if (!guessed && attempt.certain) return true;
+  if (!needsEnd(attempt, guessed)) return true;
   return attempt.ends.has(cellEnd(layout, attempt.start, head, payload, attempt.context.usable));
 }
 
@@ -327,14 +356,13 @@ interface Judged {
 function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
   const { start, page, region, context, ends, found } = attempt;
   const { head, headerSize, serials } = judged;
-  for (let i = 0; i < serials.length; i++) if (suits(layout, i, serials[i]!) === IMPOSSIBLE) return;
   const payload = headerSize + bodySize(serials);
   const lengthSize = varintSize(payload);
   const rowidSize = head - start - lengthSize;
   if (layout.shape === 'keyed' ? rowidSize < 1 || rowidSize > 9 : rowidSize !== 0) return;
-  if (!endsRight(attempt, layout, head, payload, judged.guessed)) return;
   const end = cellEnd(layout, start, head, payload, context.usable);
   const agrees = ends.has(end);
+  if (!agrees && needsEnd(attempt, judged.guessed)) return;
   const reading: Reading = {
     start,
     rowid: null,
@@ -403,6 +431,8 @@ function shortSerials(layout: Layout, at: number): number[] {
   for (let serial = 0; serial < 128; serial++) {
     if (length !== null && serial >= 13 && serial % 2 === 1 && !length.includes(serialSize(serial)))
       continue;
+    // Entries of an index only help: what would be far off its column's values is not tried.
+    if (layout.index && !mayHold(layout, at, serial)) continue;
     if (suits(layout, at, serial) > -3) out.push(serial);
   }
   return out;

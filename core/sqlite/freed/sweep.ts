@@ -209,7 +209,9 @@ function readRegion(
     if (candidate.cut) return candidate.score >= BELIEVED_CUT;
     return candidate.score >= (owned || named ? BELIEVED : BELIEVED_ELSEWHERE);
   });
-  return chooseReadings(cutByLater(bestPerCell(believed), page, context), region);
+  const best = bestPerCell(believed);
+  // Nothing stands beside a single one.
+  return best.length < 2 ? best : chooseReadings(cutByLater(best, page, context), region);
 }
 
 /** Readings whose values begin at the same byte are readings of one cell: the best of them stays, of equals the one that claims fewer bytes. */
