@@ -1,7 +1,7 @@
 import type { SqlValue } from '../sqlite';
 import { textOfMarkup } from './markup';
 import type { Expression, Lookup, RowTest } from './profile';
-import type { StoreRow, TableSet } from './tables';
+import type { StoreRow, TableSet, TableView } from './tables';
 import { textOfTypedStream } from './typed-stream';
 
 /** What an expression is evaluated in. */
@@ -123,15 +123,24 @@ function splitWords(value: SqlValue): SqlValue[] {
 }
 
 /** Rows that a lookup finds, in the order that suits the asking row. */
-export function lookUpRows(lookup: Lookup, row: StoreRow, scope: Scope): StoreRow[] {
+export function lookUpRows(lookup: Lookup, row: StoreRow, scope: Scope): readonly StoreRow[] {
   const table = scope.tables.get(lookup.table);
   if (!table) return [];
-  const out: StoreRow[] = [];
-  for (const value of evaluate(lookup.from, row, scope)) {
-    const found = table.find(lookup.match, value).filter((r) => passes(lookup, r));
-    out.push(...suitable(found, row, isLink(lookup, scope)));
-  }
-  return out;
+  const values = evaluate(lookup.from, row, scope);
+  if (values.length === 1) return found(table, lookup, values[0]!, row, scope);
+  return values.flatMap((value) => found(table, lookup, value, row, scope));
+}
+
+function found(
+  table: TableView,
+  lookup: Lookup,
+  value: SqlValue,
+  row: StoreRow,
+  scope: Scope
+): readonly StoreRow[] {
+  const rows = table.find(lookup.match, value);
+  const passing = lookup.where ? rows.filter((r) => passes(lookup, r)) : rows;
+  return suitable(passing, row, isLink(lookup, scope));
 }
 
 function passes(lookup: Lookup, row: StoreRow): boolean {
@@ -152,7 +161,14 @@ function isLink(lookup: Lookup, scope: Scope): boolean {
  * deleted one those that were deleted with it, where there are any. Rows that
  * many refer to (people, conversations) are taken live where they exist.
  */
-function suitable(found: StoreRow[], asking: StoreRow, link: boolean): StoreRow[] {
+function suitable(
+  found: readonly StoreRow[],
+  asking: StoreRow,
+  link: boolean
+): readonly StoreRow[] {
+  if (found.length === 0) return found;
+  // All in one state, as nearly always, are taken or left together.
+  if (found.every((row) => row.live)) return found;
   const live = found.filter((row) => row.live);
   const freed = found.filter((row) => !row.live);
   if (link && asking.live) return live;

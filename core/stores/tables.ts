@@ -46,7 +46,11 @@ export class TableView {
   private readonly freedRows: FreedRowList;
   private all: StoreRow[] | null = null;
   private readonly columns = new Map<string, number>();
+  /** Places of columns by their names as they were asked for. */
+  private readonly asked = new Map<string, number>();
   private readonly indexes = new Map<string, ColumnIndex>();
+  /** What was found last, by column and value. */
+  private readonly found = new Map<string, Map<SqlValue, readonly StoreRow[]>>();
 
   constructor(table: ReadableTable) {
     this.schema = table.schema;
@@ -140,7 +144,12 @@ export class TableView {
 
   /** Index of a column, or -1. */
   columnIndex(column: string): number {
-    return this.columns.get(column.toLowerCase()) ?? -1;
+    let at = this.asked.get(column);
+    if (at === undefined) {
+      at = this.columns.get(column.toLowerCase()) ?? -1;
+      this.asked.set(column, at);
+    }
+    return at;
   }
 
   /** A column's value; `rowid` names the row number also where no column stands for it. */
@@ -171,6 +180,18 @@ export class TableView {
 
   /** Rows whose column holds the value, live ones first. */
   find(column: string, value: SqlValue): readonly StoreRow[] {
+    const known = this.found.get(column);
+    const rows = known?.get(value);
+    if (rows) return rows;
+    const found = this.search(column, value);
+    // Of a large table what one message asks again and again, of others all.
+    if (!known || known.size >= (this.isLarge ? 1 : MOST_FOUND))
+      this.found.set(column, new Map([[value, found]]));
+    else known.set(value, found);
+    return found;
+  }
+
+  private search(column: string, value: SqlValue): readonly StoreRow[] {
     const name = column.toLowerCase();
     const places = this.index(name).find(value);
     if (places.length === 0) return NONE;
@@ -194,6 +215,8 @@ function* eachOf<T>(...parts: Iterable<T>[]): Generator<T> {
   for (const part of parts) yield* part;
 }
 
+/** Answers that are kept of a table that is held in memory anyway. */
+const MOST_FOUND = 4096;
 const SAMPLED_FREED = 2000;
 const NONE: readonly StoreRow[] = [];
 
