@@ -190,10 +190,18 @@ const NOTHING_LOST: Guesses = {
 };
 
 function tryBare(attempt: Attempt, layout: Layout): void {
-  const { start } = attempt;
+  const { start, region, context } = attempt;
   tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
-  tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
+  // A payload whose length takes two bytes does not end within a region this short.
+  const shortest = Math.min(128, leastSpilt(context.usable));
+  if (start + 2 + shortest <= region.end)
+    tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
   tryLostHeader(attempt, layout, start + 1, guesses(layout, 2));
+}
+
+/** What stays of a payload on its page at least where it spills (file format, section 1.6). */
+function leastSpilt(usable: number): number {
+  return Math.floor(((usable - 12) * 32) / 255) - 23;
 }
 
 /** Length of the surviving end of a long row number: continuation bytes, then one below 0x80. */

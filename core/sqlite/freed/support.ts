@@ -2,11 +2,12 @@ import type { TextEncoding } from '../../bytes';
 import type { Database } from '../database';
 import { indexOf, type LiveRows } from '../live-rows';
 import { decodeValue, serialSize, type SqlValue } from '../record';
+import { RecordCursor } from '../record-cursor';
 import type { IndexSchema, TableSchema } from '../schema';
 import type { Candidate } from './candidate';
 import type { IndexEntry } from './index-rows';
 import type { FreedRows } from './freed-rows';
-import type { FreedRow, RowProof } from './row';
+import type { RowProof } from './row';
 
 /**
  * Row numbers from freed index entries. A freed table cell usually loses its
@@ -16,9 +17,10 @@ import type { FreedRow, RowProof } from './row';
 const SURE = 36;
 
 /** A freed entry of the index of that name. */
-export interface SupportEntry extends Omit<IndexEntry, 'index'> {
+export interface SupportEntry extends Omit<IndexEntry, 'index' | 'proof'> {
   name: string;
-  rebuilt: number;
+  /** Null where bytes are a guess: such an entry does not stand for a row by itself. */
+  proof: RowProof | null;
 }
 
 /** What a reading says as an index entry; null where it is not all there. */
@@ -33,12 +35,23 @@ export function entryOf(
   const values = entryValues(candidate, page, encoding);
   const rowid = values.pop();
   if (typeof rowid !== 'number' && typeof rowid !== 'bigint') return null;
-  return { name: layout.name, values, rowid, rebuilt, score, proof };
+  const isSure = rebuilt === 0 && score >= SURE;
+  return { name: layout.name, values, rowid, score, proof: isSure ? proof : null };
+}
+
+/** What an index says of rows with the same values: their number, or that there are several. */
+type Named = number | bigint | 'several';
+
+/** Where an index's columns stand in a stored record; null where one of them does not. */
+interface Place {
+  entries: ReadonlyMap<string, Named>;
+  columns: number[];
+  stored: number[] | null;
 }
 
 export class IndexSupport {
-  /** For each index: joined column values to row numbers. */
-  private readonly entries = new Map<string, Map<string, Set<number | bigint>>>();
+  /** For each index: row numbers by joined column values. */
+  private readonly entries = new Map<string, Map<string, Named>>();
 
   private readonly found: IndexEntry[] = [];
 
@@ -48,17 +61,15 @@ export class IndexSupport {
     this.indexes = new Map(database.indexes.map((index) => [index.name, index]));
   }
 
-  add({ name, values, rowid, rebuilt, score, proof }: SupportEntry): void {
+  add({ name, values, rowid, score, proof }: SupportEntry): void {
     const index = this.indexes.get(name);
-    // Only an entry of which no byte is a guess may stand for a row by itself.
-    if (index && index.columns.length > 1 && rebuilt === 0 && score >= SURE)
+    if (index && index.columns.length > 1 && proof)
       this.found.push({ index, values, rowid, score, proof });
-    const map = this.entries.get(name) ?? new Map<string, Set<number | bigint>>();
-    this.entries.set(name, map);
+    let map = this.entries.get(name);
+    if (!map) this.entries.set(name, (map = new Map()));
     const key = keyOf(values);
-    const set = map.get(key);
-    if (set) set.add(rowid);
-    else map.set(key, new Set([rowid]));
+    const known = map.get(key);
+    map.set(key, known === undefined || known === rowid ? rowid : 'several');
   }
 
   /** Freed entries of a table's indexes on several columns. */
@@ -70,17 +81,24 @@ export class IndexSupport {
    * Gives complete rows their numbers where the indexes of their table name
    * one and only one, which no live row and no other of them has.
    */
-  resolve({ whole }: FreedRows, table: TableSchema, live: LiveRows): void {
-    const indexes = this.database.indexes.filter(
-      ({ name, table: of }) => of === table.name && this.entries.has(name)
-    );
-    if (indexes.length === 0) return;
+  resolve({ whole, encoding }: FreedRows, table: TableSchema, live: LiveRows): void {
+    const places = this.placesIn(table);
+    if (places.length === 0) return;
     const known = indexOf(live);
+    const cursor = new RecordCursor();
     const named = new Map<number | bigint, number[]>();
     for (let at = 0; at < whole.count; at++) {
-      const rowid = whole.number(at) === null ? this.numberOf(whole.row(at), indexes, table) : null;
+      if (whole.number(at) !== null) continue;
+      const isRead = whole.point(cursor, at);
+      const keyIn = (place: Place): string =>
+        isRead && place.stored?.every((stored) => stored < cursor.count)
+          ? keyOf(place.stored.map((stored) => cursor.value(stored, encoding)))
+          : keyOf(place.columns.map((column) => whole.row(at).values[column]!));
+      const rowid = numberFor(places, keyIn);
       if (rowid === null || known.has(rowid)) continue;
-      named.set(rowid, [...(named.get(rowid) ?? []), at]);
+      const rows = named.get(rowid);
+      if (rows) rows.push(at);
+      else named.set(rowid, [at]);
     }
     const hashes = whole.columns.hash;
     for (const [rowid, rows] of named) {
@@ -92,30 +110,34 @@ export class IndexSupport {
     }
   }
 
-  private numberOf(
-    { values }: FreedRow,
-    indexes: readonly IndexSchema[],
-    table: TableSchema
-  ): number | bigint | null {
-    const found = indexes
-      .map((index) => this.lookUp(index, table, values))
-      .find((rowids) => rowids?.size === 1);
-    return found ? [...found][0]! : null;
+  private placesIn(table: TableSchema): Place[] {
+    return this.database.indexes.flatMap(({ name, table: of, columns: names }) => {
+      const entries = this.entries.get(name);
+      if (of !== table.name || !entries) return [];
+      const columns = names.map((column) => columnOf(table, column));
+      if (columns.includes(-1)) return [];
+      const stored = columns.map((at) =>
+        table.columns[at]!.isRowid ? -1 : table.order.indexOf(at)
+      );
+      return [{ entries, columns, stored: stored.includes(-1) ? null : stored }];
+    });
   }
+}
 
-  private lookUp(
-    index: IndexSchema,
-    table: TableSchema,
-    values: SqlValue[]
-  ): Set<number | bigint> | undefined {
-    const key: SqlValue[] = [];
-    for (const name of index.columns) {
-      const at = table.columns.findIndex((c) => c.name.toLowerCase() === name?.toLowerCase());
-      if (at < 0) return undefined;
-      key.push(values[at]!);
-    }
-    return this.entries.get(index.name)?.get(keyOf(key));
+/** The number that the first index which names one gives. */
+function numberFor(
+  places: readonly Place[],
+  keyIn: (place: Place) => string
+): number | bigint | null {
+  for (const place of places) {
+    const found = place.entries.get(keyIn(place));
+    if (found !== undefined && found !== 'several') return found;
   }
+  return null;
+}
+
+function columnOf({ columns }: TableSchema, name: string | null): number {
+  return columns.findIndex((column) => column.name.toLowerCase() === name?.toLowerCase());
 }
 
 function entryValues(candidate: Candidate, page: Uint8Array, encoding: TextEncoding): SqlValue[] {
