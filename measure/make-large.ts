@@ -1,7 +1,8 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { rmSync } from 'node:fs';
-import { TELEPHONY_SCHEMA, seeded } from '../core/tests/telephony';
+import { TELEPHONY_SCHEMA, seeded, type SentMessage } from '../core/tests/telephony';
+import { dialects, type DialectName } from './statements';
 
 /** Average bytes that one message takes in the store, so that 1.2 million make about 320 MiB. */
 const BYTES_EACH = 280;
@@ -9,19 +10,62 @@ const WORDS = 'tide slip oak ferry tar rope lamp quay gull mast keel anchor herr
   ' '
 );
 
+/** What a store of some shape is written with. */
+interface Script {
+  schema: string;
+  batches(count: number): Iterable<string>;
+  /** Deletes each fifth message. */
+  remove: string;
+}
+
+function telephony(): Script {
+  const remove = 'DELETE FROM sms WHERE (_id * 7919) % 5 = 0;';
+  return { schema: TELEPHONY_SCHEMA + people(), batches, remove };
+}
+
+/** Other shapes of stores, which have indexes too. */
+const REMOVED: Partial<Record<DialectName, string>> = {
+  unknown: 'DELETE FROM entries WHERE (entry_id * 7919) % 5 = 0;',
+  'handle–chat':
+    'DELETE FROM chat_message_join WHERE (message_id * 7919) % 5 = 0;DELETE FROM message WHERE (ROWID * 7919) % 5 = 0;'
+};
+
+function scriptOf(shape: string): Script {
+  if (shape === 'telephony') return telephony();
+  const remove = REMOVED[shape as DialectName];
+  if (remove === undefined) throw new Error(`no large store is made in the shape of ${shape}`);
+  const dialect = dialects[shape as DialectName]();
+  return {
+    schema: dialect.schema,
+    remove,
+    *batches(count) {
+      const random = seeded(20261103);
+      for (let from = 0; from < count; from += BATCH) {
+        const length = Math.min(BATCH, count - from);
+        const rows = Array.from({ length }, (_, i) => dialect.insert(message(from + i, random)));
+        yield `BEGIN;${rows.join('')}COMMIT;\n`;
+      }
+    }
+  };
+}
+
 /** Writes a store of about `megabytes` with the command-line SQLite, a fifth of its messages deleted; returns how many were written. */
-export async function makeLargeStore(path: string, megabytes: number): Promise<number> {
+export async function makeLargeStore(
+  path: string,
+  megabytes: number,
+  shape = 'telephony'
+): Promise<number> {
   rmSync(path, { force: true });
   const count = Math.round((megabytes * 1024 * 1024) / BYTES_EACH);
+  const { schema, batches: parts, remove } = scriptOf(shape);
   const sqlite = spawn('sqlite3', ['-batch', path], { stdio: ['pipe', 'ignore', 'inherit'] });
   const write = async (text: string): Promise<void> => {
     if (!sqlite.stdin.write(text)) await once(sqlite.stdin, 'drain');
   };
   await write(`PRAGMA secure_delete=OFF;PRAGMA synchronous=OFF;PRAGMA journal_mode=OFF;\n`);
-  await write(TELEPHONY_SCHEMA);
-  await write(people());
-  for (const batch of batches(count)) await write(batch);
-  await write(`DELETE FROM sms WHERE (_id * 7919) % 5 = 0;\n`);
+  await write(schema);
+  for (const batch of parts(count)) await write(batch);
+  await write(`${remove}\n`);
   sqlite.stdin.end();
   await once(sqlite, 'close');
   return count;
@@ -54,10 +98,15 @@ function* batches(count: number): Generator<string> {
 }
 
 function row(i: number, random: () => number): string {
+  const { id, who, address, date, type, body } = message(i, random);
+  return `(${id},${who + 1},'${address}',${date},${date - 900},1,${type},'${body}')`;
+}
+
+function message(i: number, random: () => number): SentMessage & { who: number } {
   const who = Math.floor(random() * PEOPLE);
   const date = 1_500_000_000_000 + i * 200_000 + Math.floor(random() * 1000);
   const length = 10 + Math.floor(random() * 55);
   const words = Array.from({ length }, () => WORDS[Math.floor(random() * WORDS.length)]!);
   const type = random() < 0.5 ? 1 : 2;
-  return `(${i + 1},${who + 1},'${addressOf(who)}',${date},${date - 900},1,${type},'${i}: ${words.join(' ')}')`;
+  return { id: i + 1, who, address: addressOf(who), date, type, body: `${i}: ${words.join(' ')}` };
 }

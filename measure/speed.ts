@@ -6,6 +6,8 @@ import { makeLargeStore } from './make-large';
 
 /** How long a whole examination takes, beside the plainest tool that reads every byte once. */
 const SIZES = (process.argv[2] ?? '10,32,100,320').split(',').map(Number);
+/** How messages are kept: telephony, or one of the other shapes that make-large.ts knows. */
+const SHAPE = process.argv[3] ?? 'telephony';
 
 interface Timed {
   seconds: number;
@@ -34,7 +36,7 @@ async function row(size: number): Promise<string> {
   const folder = mkdtempSync(join(tmpdir(), 'speed-'));
   try {
     const store = join(folder, 'messages.db');
-    const count = await makeLargeStore(store, size);
+    const count = await makeLargeStore(store, size, SHAPE);
     timed('sha256sum', [store]);
     const plain = timed('sha256sum', [store]);
     const args = ['run', '--silent', 'examine', '--', store, '--quiet', '--out'];

@@ -82,7 +82,7 @@ function bestAt(
   here: Candidate[],
   best: Map<number, Best>
 ): Best {
-  const out: Best = { ...skip };
+  const out: Best = { loose: skip.loose, tight: skip.tight, pick: undefined };
   let top = skip.loose;
   for (const candidate of here) {
     const after = best.get(candidate.end)!;

@@ -264,7 +264,7 @@ function tryGroup(
     // A guess may take any size, so that a number needs its size is no evidence for it.
     const doubt = guessed ? DOUBT_A_BYTE * size : 0;
     for (const guess of guesses) {
-      const serials = guess.serials.concat(last, rest.serials);
+      const serials = joined(guess.serials, last, rest.serials);
       judge(attempt, layout, { head, headerSize, serials, base: base - doubt, guessed });
     }
   };
@@ -273,6 +273,13 @@ function tryGroup(
   if (guessed && !spills && ends.near.size < bySize.size)
     for (const end of ends.near) tryAll(end - head - known, bySize.get(end - head - known));
   else for (const [size, guesses] of bySize) tryAll(size, guesses);
+}
+
+/** Short lists one behind the other; the engine's own way takes several times as long for them. */
+function joined(...lists: readonly number[][]): number[] {
+  const all: number[] = [];
+  for (const list of lists) for (let i = 0; i < list.length; i++) all.push(list[i]!);
+  return all;
 }
 
 /** Bytes of the values of serial types that were lost whole: two short texts at most. */
