@@ -121,6 +121,29 @@ test('a store that streams tells the same: reactions, answers, tables that join'
   await tellsTheSame(bytes, 400);
 });
 
+/** Numbers are given again in another chat; messages are in two chats, in none, or in one that has no number. */
+const JOINS = `
+DELETE FROM chat_message_join WHERE message_id % 5 = 1;
+DELETE FROM message WHERE ROWID % 5 = 1;
+INSERT INTO message(ROWID, guid, text, handle_id, service, date, is_from_me)
+  SELECT ROWID - 1, guid || '-new', 'again: ' || text, handle_id, service, date + 7000000, 1 - is_from_me
+  FROM message WHERE ROWID % 10 = 2;
+INSERT INTO chat_message_join SELECT 1 + ROWID % 4, ROWID, date FROM message WHERE ROWID % 10 = 1;
+INSERT INTO chat_message_join SELECT 1 + (chat_id + 1) % 4, message_id, message_date FROM chat_message_join WHERE message_id % 50 = 3;
+DELETE FROM chat_message_join WHERE message_id % 50 = 4;
+UPDATE chat_message_join SET chat_id = 'x' || chat_id WHERE message_id % 50 = 5;
+`;
+
+test('a store that streams tells the same: joined rows of which some share a number, have several links or none', async () => {
+  const bytes = makeDatabase((db) => {
+    db.run(HANDLE_CHAT_SCHEMA);
+    insertChats(db, messages(1500, seeded(8)));
+    db.run(JOINS);
+  });
+  await tellsTheSame(bytes, 400);
+  assert.ok(plainShare > 0.6, `${plainShare} of the messages were written as they are`);
+});
+
 for (const { label, make } of CHAT_SCHEMAS) {
   test(`a store that streams tells the same: unknown tables, ${label}`, async () => {
     await tellsTheSame(make(talk(3, 400)));

@@ -87,7 +87,7 @@ export class FreedStream implements FreedMessages {
     const { freedAsBytes } = table;
     const { cursor } = this;
     if (!plain || !freedAsBytes?.point(cursor, index)) return false;
-    if (!isPlain(plain, cursor, freedAsBytes.rowidAt(index))) return false;
+    if (!isPlain(plain, cursor, freedAsBytes.rowidAt(index), true)) return false;
     if (this.store.isReactedTo(plain, cursor)) return false;
     const facts = freedAsBytes.factsAt(index);
     return sink.freed(plain, cursor, { facts, ...this.judgedBy(reader) });

@@ -2,6 +2,7 @@ import { hashAscii, hashText, type NumberIndex, type TextEncoding } from '../byt
 import type { RecordCursor, TableSchema } from '../sqlite';
 import { counted, factsOf, toMilliseconds, type ClockFacts } from './clock';
 import { ColumnIndex } from './column-index';
+import { joinedValue, packJoin, unpackJoin, type PackedJoin, type PlainJoin } from './joins';
 import type { Clock, Expression, Lookup, MessageMapping, RowTest, TimeField } from './profile';
 import { askedColumns } from './row';
 import type { TableSet, TableView } from './tables';
@@ -41,21 +42,32 @@ export interface PlainRows {
   /** Values that say more of a message where they are there; `zero` means that 0 says nothing either. */
   extras: { at: number; zero: boolean }[];
   links: Link[];
+  /** Tables that link a row by its number to what settles its context too. */
+  joins: PlainJoin[];
+  /** What they say of the row that {@link isPlain} was asked about last. */
+  joined: Float64Array;
 }
 
 /** The same in a form that can be handed to another thread. */
-export interface PackedPlain extends Omit<PlainRows, 'links'> {
+export interface PackedPlain extends Omit<PlainRows, 'links' | 'joins'> {
   links: { keys: Float64Array; from: number }[];
+  joins: PackedJoin[];
 }
 
 export function packPlain(rows: PlainRows): PackedPlain {
-  return { ...rows, links: rows.links.map(({ column, from }) => ({ keys: column.keys, from })) };
+  return {
+    ...rows,
+    links: rows.links.map(({ column, from }) => ({ keys: column.keys, from })),
+    joins: rows.joins.map(packJoin)
+  };
 }
 
 export function unpackPlain(rows: PackedPlain): PlainRows {
   return {
     ...rows,
-    links: rows.links.map(({ keys, from }) => ({ column: new ColumnIndex(keys), from }))
+    links: rows.links.map(({ keys, from }) => ({ column: new ColumnIndex(keys), from })),
+    joins: rows.joins.map(unpackJoin),
+    joined: new Float64Array(rows.joins.length)
   };
 }
 
@@ -78,10 +90,19 @@ export function plainRows(
   }
 }
 
+/** A column of another table, by a column that holds row numbers of this one. */
+interface Join {
+  view: TableView;
+  match: string;
+  take: string;
+}
+
 class PlainBuilder {
   private readonly context = new Set<number>();
   private readonly extras = new Map<number, boolean>();
   private readonly links: Link[] = [];
+  /** By the names of table and columns. */
+  private readonly joins = new Map<string, PlainJoin>();
 
   constructor(
     private readonly mapping: MessageMapping,
@@ -106,7 +127,9 @@ class PlainBuilder {
       unique: unique === undefined ? -1 : this.storedAt(unique),
       context: [...this.context].sort((a, b) => a - b),
       extras: [...this.extras].map(([at, zero]) => ({ at, zero })),
-      links: this.links
+      links: this.links,
+      joins: [...this.joins.values()],
+      joined: new Float64Array(this.joins.size)
     };
   }
 
@@ -124,11 +147,39 @@ class PlainBuilder {
   }
 
   private depend(expression: Expression): void {
+    const join = this.joinOf(expression);
+    if (join) return this.join(join);
+    if ('first' in expression) {
+      const [first, ...others] = expression.first;
+      // Rows of which a join does not tell are not plain, so that nothing behind it is asked.
+      const isTold = first !== undefined && this.joinOf(first) !== null;
+      for (const part of isTold ? [first] : [...(first ? [first] : []), ...others])
+        this.depend(part);
+      return;
+    }
+    if ('each' in expression) return expression.each.forEach((part) => this.depend(part));
+    if ('lookup' in expression) return this.depend(expression.lookup.from);
     for (const name of askedColumns(expression)) {
       const at = this.storedAt(name);
       if (at >= 0) this.context.add(at);
       else if (this.isNumber(name)) throw new NotPlain();
     }
+  }
+
+  /** An expression that goes from the row's own number through one other table to a column there; null for others. */
+  private joinOf(expression: Expression): Join | null {
+    if (!('lookup' in expression) || !('column' in expression.take)) return null;
+    const { table, match, from, where } = expression.lookup;
+    const isOwn = 'column' in from && from.column === this.mapping.key;
+    if (where || !isOwn || !this.isNumber(from.column)) return null;
+    const { column: take } = expression.take;
+    const view = this.tables.get(table);
+    return view?.has(match) && view.has(take) ? { view, match, take } : null;
+  }
+
+  private join({ view, match, take }: Join): void {
+    const name = [view.schema.name, match, take].join('\u0000');
+    if (!this.joins.has(name)) this.joins.set(name, view.pairs(match, take));
   }
 
   private readExtras(): void {
@@ -264,8 +315,16 @@ export function plainUnique({ unique, encoding }: PlainRows, cursor: RecordCurso
   return hashAscii(cursor.bytes, cursor.starts[unique]!, cursor.starts[unique + 1]!);
 }
 
-/** Whether a record of the table says nothing but what its plain values say. */
-export function isPlain(rows: PlainRows, cursor: RecordCursor, rowid: number): boolean {
+/**
+ * Whether a record of the table says nothing but what its plain values say,
+ * and what other tables say of its number.
+ */
+export function isPlain(
+  rows: PlainRows,
+  cursor: RecordCursor,
+  rowid: number,
+  isFreed: boolean
+): boolean {
   if (cursor.count !== rows.stored) return false;
   const { types, bytes, starts } = cursor;
   for (const { at, zero } of rows.extras) {
@@ -275,6 +334,11 @@ export function isPlain(rows: PlainRows, cursor: RecordCursor, rowid: number): b
   }
   for (const { column, from } of rows.links)
     if (column.has(from < 0 ? rowid : cursor.value(from, rows.encoding))) return false;
+  const { joins, joined } = rows;
+  for (let i = 0; i < joins.length; i++) {
+    joined[i] = joinedValue(joins[i]!, rowid, isFreed);
+    if (Number.isNaN(joined[i])) return false;
+  }
   return true;
 }
 

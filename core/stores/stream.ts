@@ -169,7 +169,8 @@ export class StoreStream {
     place: PlainPlace,
     sink: PlainSink
   ): boolean {
-    if (!isPlain(plain, cursor, place.rowid) || this.isReactedTo(plain, cursor)) return false;
+    if (!isPlain(plain, cursor, place.rowid, false) || this.isReactedTo(plain, cursor))
+      return false;
     return sink.live(plain, cursor, place);
   }
 

@@ -1,5 +1,5 @@
 import { md5 } from '@noble/hashes/legacy.js';
-import { toHex } from '../bytes';
+import { roomFor, toHex } from '../bytes';
 import type { ProofMethod } from '../records';
 import {
   FreedRows,
@@ -11,11 +11,14 @@ import {
   type LargeRows,
   type LiveRow,
   type LiveRows,
+  type RecordCursor,
   type RecoveredTable,
   type SqlValue,
   type TableSchema
 } from '../sqlite';
 import { ColumnIndex, keyNumber, keyOf } from './column-index';
+import { NumberPairs, type PlainJoin } from './joins';
+import { LeafRows } from './leaf-rows';
 
 /** A table that profiles read: of a database, or made of the entries of a log. */
 export interface ReadableTable extends RecoveredTable {
@@ -202,17 +205,101 @@ export class TableView {
       : rows.filter((row) => keyOf(this.value(row, name)) === keyOf(value));
   }
 
-  private indexOn(column: string): ColumnIndex {
-    const keys = new Float64Array(this.liveCount + this.freedCount);
+  private indexOn(name: string): ColumnIndex {
+    const column: NumberColumn = { name, numberOf: keyNumber };
+    if (!this.isLarge) return new ColumnIndex(numbersOf(this.rows, column));
+    const [live] = this.liveNumbers([column]);
+    const freed = numbersOf(this.freed(), column);
+    const keys = new Float64Array(live!.length + freed.length);
+    keys.set(live!);
+    keys.set(freed, live!.length);
+    return new ColumnIndex(keys);
+  }
+
+  /** Numbers of one column by those of another, of live rows and of freed ones. */
+  pairs(match: string, take: string): PlainJoin {
+    const key: NumberColumn = { name: match, numberOf: keyNumber };
+    const value: NumberColumn = { name: take, numberOf: ownNumber };
+    const [keys, values] = this.liveNumbers([key, value]);
+    const freed = [...this.freed()];
+    return {
+      live: NumberPairs.of(keys!, values!),
+      freed: NumberPairs.of(numbersOf(freed, key), numbersOf(freed, value))
+    };
+  }
+
+  /** Columns of the live rows as numbers, in the order of the rows. */
+  private liveNumbers(columns: readonly NumberColumn[]): Float64Array[] {
+    const { large } = this;
+    if (!large) return columns.map((column) => numbersOf(this.live(), column));
+    const numbers = columns.map(() => new Float64Array(roomFor(this.liveCount * 8)));
+    const stored = columns.map(({ name }) => this.storedAt(name));
     let count = 0;
-    const rows = this.isLarge ? eachOf(this.live(), this.freed()) : this.rows;
-    for (const row of rows) keys[count++] = keyNumber(this.value(row, column));
-    return new ColumnIndex(keys.subarray(0, count));
+    const isTaken = (cursor: RecordCursor): boolean => {
+      for (let n = 0; n < stored.length; n++) {
+        const at = stored[n]!;
+        if (at < 0 || at >= cursor.count) return false;
+        numbers[n]![count] = columns[n]!.numberOf(cursor.value(at, large.encoding));
+      }
+      count++;
+      return true;
+    };
+    eachRecord(large, isTaken, (live) => {
+      const row = this.liveRow(live);
+      columns.forEach((column, n) => (numbers[n]![count] = numberIn(row, column)));
+      count++;
+    });
+    return numbers.map((column) => column.subarray(0, count));
+  }
+
+  /** Place of a column in the stored record, or -1. */
+  private storedAt(name: string): number {
+    const at = this.columnIndex(name);
+    const column = at < 0 ? undefined : this.schema.columns[at];
+    return !column || column.isRowid || column.virtual ? -1 : this.schema.order.indexOf(at);
   }
 }
 
-function* eachOf<T>(...parts: Iterable<T>[]): Generator<T> {
-  for (const part of parts) yield* part;
+/** A column, and the number that a value of it stands for. */
+interface NumberColumn {
+  name: string;
+  numberOf: (value: SqlValue) => number;
+}
+
+function ownNumber(value: SqlValue): number {
+  return typeof value === 'number' ? value : NaN;
+}
+
+function numberIn(row: StoreRow, { name, numberOf }: NumberColumn): number {
+  return numberOf(row.table.value(row, name));
+}
+
+function numbersOf(rows: Iterable<StoreRow>, column: NumberColumn): Float64Array {
+  const list: number[] = [];
+  for (const row of rows) list.push(numberIn(row, column));
+  const numbers = new Float64Array(roomFor(list.length * 8));
+  numbers.set(list);
+  return numbers;
+}
+
+/** Goes over a large table's live rows in their order: as records, or whole where a record is not taken. */
+function eachRecord(
+  large: LargeRows,
+  isTaken: (cursor: RecordCursor) => boolean,
+  whole: (row: LiveRow) => void
+): void {
+  const rows = new LeafRows(large);
+  for (const number of large.leaves()) {
+    // Somebody may be going over another table's pages in passing.
+    const page = large.leaf(number);
+    if (!page) continue;
+    if (!rows.open(page)) {
+      for (const row of large.rowsOf(page)) whole(row);
+      continue;
+    }
+    for (let at = 0; at < rows.count; at++)
+      if (!rows.point(at) || !isTaken(rows.cursor)) whole(large.rowAt(page, rows.start(at)));
+  }
 }
 
 /** Answers that are kept of a table that is held in memory anyway. */

@@ -103,7 +103,7 @@ export class Contexts {
   private hasKey(
     start: number,
     keyEnd: number,
-    { context }: PlainRows,
+    { context, joined }: PlainRows,
     { types, starts, bytes }: RecordCursor
   ): boolean {
     const { keys } = this;
@@ -116,6 +116,10 @@ export class Contexts {
       pos += 3;
       const end = starts[at + 1]!;
       for (let i = starts[at]!; i < end; i++) if (keys[pos++] !== bytes[i]) return false;
+    }
+    for (let i = 0; i < joined.length; i++) {
+      scratch[0] = joined[i]!;
+      for (let at = 0; at < 8; at++) if (keys[pos++] !== scratchBytes[at]) return false;
     }
     return pos === keyEnd;
   }
@@ -131,9 +135,12 @@ function slotOf(hash: number, slots: Int32Array): number {
   return ((hash ^ (hash >>> 15)) << 1) & (slots.length - 1);
 }
 
-/** Serial types and bytes of the columns that tell a row's context, one behind the other. */
+const scratch = new Float64Array(1);
+const scratchBytes = new Uint8Array(scratch.buffer);
+
+/** Serial types and bytes of the columns that tell a row's context, one behind the other, and what it is joined with. */
 export function contextKey(
-  { context }: PlainRows,
+  { context, joined }: PlainRows,
   { types, starts, bytes }: RecordCursor
 ): Uint8Array {
   const parts = context.map((at) => {
@@ -141,11 +148,11 @@ export function contextKey(
     const type = types[at]!;
     return [type & 0xff, (type >> 8) & 0xff, (type >> 16) & 0xff, ...value];
   });
-  return Uint8Array.from(parts.flat());
+  return Uint8Array.from([...parts.flat(), ...new Uint8Array(joined.slice().buffer)]);
 }
 
 export function contextHash(
-  { context }: PlainRows,
+  { context, joined }: PlainRows,
   { types, starts, bytes }: RecordCursor
 ): number {
   let hash = 0;
@@ -154,5 +161,6 @@ export function contextHash(
     const end = starts[at + 1]!;
     for (let i = starts[at]!; i < end; i++) hash = Math.imul(hash ^ bytes[i]!, 0x01000193);
   }
+  for (let i = 0; i < joined.length; i++) hash = Math.imul(hash ^ (joined[i]! | 0), 0x01000193);
   return hash;
 }

@@ -22,7 +22,9 @@ const ROWS: PlainRows = {
   unique: -1,
   context: [0, 1],
   extras: [],
-  links: []
+  links: [],
+  joins: [],
+  joined: new Float64Array(0)
 };
 
 interface Values {

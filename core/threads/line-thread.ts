@@ -129,7 +129,7 @@ export class LineThread {
   private writeLive(cursor: RecordCursor, place: PlainPlace): boolean {
     const { rows, known } = this;
     const { rowid } = place;
-    if (!known || !this.isOrdinary(cursor, rowid)) return false;
+    if (!known || !this.isOrdinary(cursor, rowid, false)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || known.concern(rows, cursor, sentAt, rowid)) return false;
     const { contexts } = this;
@@ -153,7 +153,7 @@ export class LineThread {
   private writeOneFreed(facts: FreedFacts, bounds: LiveBounds): boolean {
     const { rows, cursor } = this;
     const { rowid } = facts;
-    if (typeof rowid === 'bigint' || !this.isOrdinary(cursor, rowid)) return false;
+    if (typeof rowid === 'bigint' || !this.isOrdinary(cursor, rowid, true)) return false;
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
     const { contexts } = this;
@@ -165,9 +165,9 @@ export class LineThread {
     return true;
   }
 
-  private isOrdinary(cursor: RecordCursor, rowid: number | null): boolean {
+  private isOrdinary(cursor: RecordCursor, rowid: number | null, isFreed: boolean): boolean {
     const { rows, reactedTo, plan } = this;
-    if (!isPlain(rows, cursor, rowid ?? NaN)) return false;
+    if (!isPlain(rows, cursor, rowid ?? NaN, isFreed)) return false;
     if (reactedTo && isNamed(rows, cursor, reactedTo)) return false;
     return !isAskedFor(plan.asked, rows, cursor, rowid);
   }
