@@ -287,7 +287,12 @@ export class MessageReader {
 
   /** Whether rows can say something of other messages. */
   get refersToOthers(): boolean {
-    return this.mapping.reactionOf !== undefined || this.mapping.replyTo !== undefined;
+    const { reactionOf, replyTo } = this.mapping;
+    const asked = [reactionOf?.when.value, replyTo?.value].flatMap((value) =>
+      value ? askedColumns(value) : []
+    );
+    // Where the table has none of the columns that say it, no row has to be asked.
+    return asked.some((name) => this.table.has(name) || /^(rowid|_rowid_|oid)$/i.test(name));
   }
 
   /** What a row says of another message: that it answers or that it reacts to it. */

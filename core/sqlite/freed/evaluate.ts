@@ -5,7 +5,16 @@ import type { Candidate, Hints, Region } from './candidate';
 import { IMPOSSIBLE } from './evidence';
 import { judgeLetters } from './letters';
 import { judgeText } from './textcheck';
-import { FAR_OFF, fitOf, fitsOf, suitsLength, suitsRange, unitsOf, type Layout } from './layout';
+import {
+  ENOUGH_ROWS,
+  FAR_OFF,
+  fitOf,
+  fitsOf,
+  suitsLength,
+  suitsRange,
+  unitsOf,
+  type Layout
+} from './layout';
 
 /** What the matchers need to know of the file. */
 export interface MatchContext {
@@ -191,14 +200,25 @@ export function judgeBit(
   return schemaFormat >= 4 ? 0.5 + suitsRange(layout, i, serial - 8) : IMPOSSIBLE;
 }
 
-/** Whether integers of a serial type can be near those of live rows, where these keep to a narrow band. */
+/** Whether integers of a serial type can be near those of live rows, where these keep to a narrow band or are row numbers. */
 export function mayHold(layout: Layout, i: number, serial: number): boolean {
+  if (layout.index && i === layout.columns.length - 1) return mayBeNumber(layout, serial);
   if (serial === 9) return suitsRange(layout, i, 1) > FAR_OFF;
   if (serial < 1 || serial > 6) return true;
   const { least, most } = layout.columns[i]!;
   const [from, to] = [SMALLER[serial]! + 1, SMALLER[serial + 1] ?? Infinity];
   const nearest = to < least ? to : from > most ? from : Math.max(from, least);
   return suitsRange(layout, i, nearest) > FAR_OFF;
+}
+
+/** Row numbers past those of all live rows that are still thought of. */
+const FURTHER = 1000;
+
+/** Whether a row number can have a serial type: few were given that lie far behind those of live rows. */
+function mayBeNumber({ columns, rowsSeen }: Layout, serial: number): boolean {
+  const { least, most } = columns[columns.length - 1]!;
+  if (rowsSeen < ENOUGH_ROWS || least < 0 || serial < 1 || serial > 6) return true;
+  return SMALLER[serial]! < 2 * most + FURTHER;
 }
 
 /** SQLite always picks the smallest type that holds a value, so a roomy one was not written by it. */

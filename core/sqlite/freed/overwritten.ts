@@ -65,7 +65,9 @@ export function findOverwritten(
       if (!certain && !layout.wanted) continue;
       // Index entries only help; off their own pages they are not worth guessing.
       if (layout.index && owner !== layout.name) continue;
-      tryLayout(attempt, layout);
+      const known = certain ? foundBefore(attempt, layout) : null;
+      if (known) found.push(...known);
+      else tryLayout(attempt, layout);
     }
   }
   return found;
@@ -83,8 +85,18 @@ type BlockSearch = (
 export const overwrittenAt: BlockSearch = (page, region, layout, context) => {
   const attempt = attemptAt(page, region, context);
   tryLayout(attempt, layout);
+  last = { page, region, layout, found: attempt.found.slice() };
   return attempt.found;
 };
+
+/** What was found last of a block as one cell: where nothing else can begin in it, it is asked about again at once. */
+let last: { page: Uint8Array; region: Region; layout: Layout; found: Candidate[] } | null = null;
+
+function foundBefore({ page, region, start, ends }: Attempt, layout: Layout): Candidate[] | null {
+  const isSame = last?.page === page && last.region === region && last.layout === layout;
+  // Beside the four ends of the block itself no other is known but its own beginning.
+  return isSame && start === region.start && ends.near.size === 5 ? last!.found : null;
+}
 
 /** Those of a keyed layout whose record header is lost in part. */
 export const guessedAt: BlockSearch = (page, region, layout, context) => {
