@@ -1,13 +1,12 @@
+import { ownRoom, type MakeRoom } from './shared';
+
 /** Numbers beside the last place that are looked at one by one. */
 const STEPS = 8;
 /** Questions after which the place is looked for anew: where they come in no order this would take longer than it saves. */
 const PATIENCE = 16;
 
 /** A column of numbers in rising order, those that are none left out. */
-export function sortedColumn(
-  numbers: Float64Array,
-  room: (bytes: number) => ArrayBufferLike
-): Float64Array {
+export function sortedColumn(numbers: Float64Array, room: MakeRoom): Float64Array {
   const sorted = new Float64Array(room(numbers.byteLength));
   sorted.set(numbers);
   sorted.sort();
@@ -28,10 +27,6 @@ export function repeated(numbers: Float64Array): ReadonlySet<number> {
 function isRising(numbers: Float64Array): boolean {
   for (let at = 1; at < numbers.length; at++) if (!(numbers[at]! >= numbers[at - 1]!)) return false;
   return true;
-}
-
-function ownRoom(bytes: number): ArrayBuffer {
-  return new ArrayBuffer(bytes);
 }
 
 /**

@@ -12,5 +12,6 @@ export { fromHex, toHex } from './hex';
 export { GapFinder, repeated, sortedColumn } from './gap-finder';
 export { hashAscii, hashText, NumberIndex } from './number-index';
 export type { PackedIndex } from './number-index';
-export { isShared, roomFor, sharableRoom } from './shared';
+export { isShared, ownRoom, roomFor, sharableRoom } from './shared';
+export type { MakeRoom } from './shared';
 export { memoryOf } from './views';

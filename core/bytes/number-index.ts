@@ -1,6 +1,4 @@
-type MakeRoom = (bytes: number) => ArrayBufferLike;
-
-const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
+import { ownRoom, type MakeRoom } from './shared';
 
 /** Bits for each place of the heads, a power of two. */
 const BITS_EACH = 4;

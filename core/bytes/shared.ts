@@ -1,5 +1,11 @@
 const canShare = typeof SharedArrayBuffer !== 'undefined';
 
+/** Gives memory of so many bytes. */
+export type MakeRoom = (bytes: number) => ArrayBufferLike;
+
+/** Memory that a thread has for itself. */
+export const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
+
 /** Memory of that many bytes which threads can share where the host lets them, so that nothing need be copied to hand it on. */
 export function sharableRoom(bytes: number): ArrayBufferLike {
   return canShare ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes);

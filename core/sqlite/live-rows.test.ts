@@ -177,3 +177,18 @@ test('a page that is no leaf is none', () => {
   assert.equal(leafAt(database, database.table('sms')!.root), null);
   assert.equal(leafAt(database, 999_999), null);
 });
+
+test('row numbers past 2^53 that come behind many others lose no row', () => {
+  const bytes = makeDatabase((db) => {
+    db.run('CREATE TABLE notes(id INTEGER PRIMARY KEY, body TEXT)');
+    const from = (first: string, count: number): string =>
+      `WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < ${count})
+       INSERT INTO notes SELECT ${first} + i, 'wording ' || i FROM n`;
+    db.run(from('0', 900));
+    db.run(from('9000000000000000000', 600));
+  });
+  const database = Database.open(filesOf(bytes));
+  const rows = finish(readLiveRows(database, database.table('notes')!, { mostHeld: 300 }));
+  assert.equal(rows.length, 1500);
+  assert.equal([...rows].at(-1)!.rowid, 9000000000000000600n);
+});

@@ -194,6 +194,8 @@ function* readOneByOne(
 ): Generator<number, LiveRow[] | RereadRows> {
   const held: LiveRow[] = [];
   let large: RereadRows | null = null;
+  /** Whether a row came whose number is too large for the columns of the others. */
+  let isBeyond = false;
   let count = 0;
   let told = 0;
   const canReread = !table.declaration.withoutRowid;
@@ -211,11 +213,13 @@ function* readOneByOne(
     for (const cell of cellsOf(page, database.pages, database.report)) {
       count++;
       if (cell.overflow > 0) observer?.spill(cell.overflow, cell.payload - cell.local);
-      if (large && typeof cell.rowid === 'number') addPlace(large, database, page, cell);
+      if (large && typeof cell.rowid !== 'number') isBeyond = true;
+      else if (large) addPlace(large, database, page, cell);
       else held.push(database.liveRow(table, page, cell));
     }
     if (canReread && held.length > mostHeld && !large) large = overflowing(database, table, held);
   }
+  if (isBeyond) return [...database.rows(table)];
   return large ?? held;
 }
 

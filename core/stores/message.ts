@@ -13,7 +13,7 @@ import type {
 import type { PendingReaction } from './reactions';
 import { plainRows, type PlainRows } from './plain';
 import { askedColumns, Clocks, judged, keyOf, numberOf, ownColumns, proofsOf, textOf } from './row';
-import type { StoreRow, TableSet, TableView } from './tables';
+import { namesNumber, type StoreRow, type TableSet, type TableView } from './tables';
 import type { StoreAttachment, StoreMessage, StoreReaction, StoreThread } from './types';
 
 /** What live rows show, to hold freed ones against. */
@@ -292,7 +292,7 @@ export class MessageReader {
       value ? askedColumns(value) : []
     );
     // Where the table has none of the columns that say it, no row has to be asked.
-    return asked.some((name) => this.table.has(name) || /^(rowid|_rowid_|oid)$/i.test(name));
+    return asked.some((name) => this.table.has(name) || namesNumber(name));
   }
 
   /** What a row says of another message: that it answers or that it reacts to it. */

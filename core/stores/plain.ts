@@ -5,7 +5,7 @@ import { ColumnIndex } from './column-index';
 import { joinedValue, packJoin, unpackJoin, type PackedJoin, type PlainJoin } from './joins';
 import type { Clock, Expression, Lookup, MessageMapping, RowTest, TimeField } from './profile';
 import { askedColumns } from './row';
-import type { TableSet, TableView } from './tables';
+import { namesNumber, type TableSet, type TableView } from './tables';
 
 /** A time that is read from one stored value. */
 export interface PlainTime {
@@ -260,7 +260,7 @@ class PlainBuilder {
   /** Whether a column stands for the row number. */
   private isNumber(name: string): boolean {
     const at = this.table.columnIndex(name);
-    return at < 0 ? /^(rowid|_rowid_|oid)$/i.test(name) : this.table.schema.columns[at]!.isRowid;
+    return at < 0 ? namesNumber(name) : this.table.schema.columns[at]!.isRowid;
   }
 }
 

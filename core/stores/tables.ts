@@ -34,6 +34,11 @@ export interface StoreRow {
   freed: FreedRow | null;
 }
 
+/** Whether a name stands for the row number where no column has it. */
+export function namesNumber(name: string): boolean {
+  return /^(rowid|_rowid_|oid)$/i.test(name);
+}
+
 /** One table of a store with all rows that were found. */
 export class TableView {
   readonly schema: TableSchema;
@@ -159,7 +164,7 @@ export class TableView {
   value(row: StoreRow, column: string): SqlValue {
     const at = this.columnIndex(column);
     if (at >= 0) return row.values[at] ?? null;
-    return /^(rowid|_rowid_|oid)$/i.test(column) ? row.rowid : null;
+    return namesNumber(column) ? row.rowid : null;
   }
 
   /** Its short texts, each once. */

@@ -1,4 +1,11 @@
-import { isShared, repeated, sharableRoom, type TextEncoding } from '../../bytes';
+import {
+  isShared,
+  ownRoom,
+  repeated,
+  sharableRoom,
+  type MakeRoom,
+  type TextEncoding
+} from '../../bytes';
 import { arrange } from '../database';
 import { sketchRange } from '../hash';
 import { decodeRecord } from '../record';
@@ -49,10 +56,6 @@ interface Columns {
   rebuilt: Uint8Array;
   inferred: Uint8Array;
 }
-
-type MakeRoom = (bytes: number) => ArrayBufferLike;
-
-const ownRoom: MakeRoom = (bytes) => new ArrayBuffer(bytes);
 
 /** What another thread needs to go on with rows that one found. */
 export interface PackedRows {
