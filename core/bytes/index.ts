@@ -14,4 +14,5 @@ export { hashAscii, hashText, NumberIndex } from './number-index';
 export type { PackedIndex } from './number-index';
 export { isShared, ownRoom, roomFor, sharableRoom } from './shared';
 export type { MakeRoom } from './shared';
+export { append } from './append';
 export { memoryOf } from './views';

@@ -17,7 +17,7 @@ export function elementaryFile(path: string, source: ByteSource): FoundFile | nu
   const raw = source.read(0, source.size);
   const hex = asHex(raw);
   const bytes = hex ?? raw;
-  const content: CardContent = { bytes, path, offset: 0, scale: hex ? 2 : 1, record: null };
+  const content: CardContent = { bytes, path, offset: 0, digits: hex ? digitsIn(raw) : null, record: null };
   const named = cardFileOf(path);
   if (named === 'sms' || named === null) {
     return holdsMessages(bytes) ? { file: 'sms', content } : null;
@@ -27,7 +27,7 @@ export function elementaryFile(path: string, source: ByteSource): FoundFile | nu
 
 /** A file that is nothing but one run of hex digits, without blanks, so that offsets can be told. */
 function asHex(raw: Uint8Array): Uint8Array | null {
-  if (raw.length < 20 || raw.length % 2 > 1) return null;
+  if (raw.length < 20) return null;
   const text = new TextDecoder('latin1').decode(raw).replace(/\s+$/, '');
   return /^[0-9a-f]+$/i.test(text) ? fromHex(text) : null;
 }
@@ -92,8 +92,44 @@ function hexContent(path: string, offset: number, run: string): CardContent | nu
   const bare = run.replace(/[\s:]/g, '');
   const bytes = fromHex(bare);
   if (!bytes) return null;
-  const scale = run.trimEnd().length / bytes.length;
-  return { bytes, path, offset, scale, record: bytes.length };
+  return { bytes, path, offset, digits: digitsIn(latinBytes(run)), record: bytes.length };
+}
+
+/** Where the first digit of each pair lies in a run of hex digits with blanks or colons between. */
+function digitsIn(run: Uint8Array): Uint32Array {
+  const places: number[] = [];
+  for (let at = 0; at < run.length; at++) {
+    if (!isHexDigit(run[at]!)) continue;
+    places.push(at);
+    at++;
+  }
+  return Uint32Array.from(places);
+}
+
+function latinBytes(text: string): Uint8Array {
+  return Uint8Array.from(text, (char) => char.charCodeAt(0));
+}
+
+function isHexDigit(code: number): boolean {
+  return (code >= 0x30 && code <= 0x39) || ((code | 0x20) >= 0x61 && (code | 0x20) <= 0x66);
+}
+
+const BLANK = 0x20;
+
+/** The pairs of digits that end a line, each with a blank behind it or none; null where fewer than two pairs do. */
+function hexAtEnd(line: string): { index: number; text: string } | null {
+  const trimmed = line.trimEnd();
+  let at = trimmed.length;
+  let pairs = 0;
+  for (;;) {
+    const before = pairs > 0 && trimmed.charCodeAt(at - 1) === BLANK ? at - 1 : at;
+    if (before < 2) break;
+    if (!isHexDigit(trimmed.charCodeAt(before - 1)) || !isHexDigit(trimmed.charCodeAt(before - 2)))
+      break;
+    at = before - 2;
+    pairs++;
+  }
+  return pairs < 2 ? null : { index: at, text: trimmed.slice(at) };
 }
 
 /** A file of one run may hold many records; several runs are one record each. */
@@ -117,8 +153,8 @@ function filesInCommands(path: string, text: string): FoundFile[] {
   let reading = false;
   let at = 0;
   for (const line of text.split('\n')) {
-    const run = /(?:[0-9a-f]{2}[ ]?){2,}\s*$/i.exec(line.trimEnd());
-    const bytes = run && fromHex(run[0].replace(/\s/g, ''));
+    const run = hexAtEnd(line);
+    const bytes = run && fromHex(run.text.replaceAll(' ', ''));
     if (run && bytes) {
       const [kind, instruction] = [bytes[0]!, bytes[1]!];
       const command = (kind === 0xa0 || kind === 0x00) && bytes.length >= 5;
@@ -128,7 +164,7 @@ function filesInCommands(path: string, text: string): FoundFile[] {
         reading = false;
       } else if (command && bytes.length === 5 && isRead(instruction)) reading = true;
       else if (reading && current && endsWell(bytes)) {
-        const content = hexContent(path, at + run.index, run[0]);
+        const content = hexContent(path, at + run.index, run.text);
         const whole = content && {
           ...content,
           bytes: bytes.subarray(0, -2),
@@ -165,7 +201,7 @@ export function filesInImage(path: string, bytes: Uint8Array): FoundFile[] {
       at++;
       continue;
     }
-    const content = { bytes: bytes.subarray(at, end), path, offset: at, scale: 1, record: null };
+    const content = { bytes: bytes.subarray(at, end), path, offset: at, digits: null, record: null };
     out.push({ file: 'sms', content });
     at = end;
   }

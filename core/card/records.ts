@@ -11,15 +11,20 @@ export interface CardContent {
   bytes: Uint8Array;
   path: string;
   offset: number;
-  /** Bytes of the file for one byte of content: 2 where it is kept as hex digits. */
-  scale: number;
+  /** Where each byte's first hex digit lies behind `offset`, where the content is kept as digits; null where it is kept as bytes. */
+  digits: Uint32Array | null;
   /** Length of a record, where it was told. */
   record: number | null;
 }
 
+/** Digits of one byte. */
+const DIGITS = 2;
+
 function placeIn(content: CardContent, at: number, length: number): CardPlace {
-  const { path, offset, scale } = content;
-  return { path, offset: offset + at * scale, length: length * scale };
+  const { path, offset, digits } = content;
+  if (!digits) return { path, offset: offset + at, length };
+  const [first, last] = [digits[at]!, digits[at + length - 1]!];
+  return { path, offset: offset + first, length: last + DIGITS - first };
 }
 
 /** All records of EF_SMS that hold a message, deleted ones too. */

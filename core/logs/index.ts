@@ -1,7 +1,7 @@
 import type { ChatLog } from './entries';
 import { readLineLog } from './lines';
 import { readPageLog } from './markup';
-import { linesOf } from './text';
+import { decodeWhole, linesOf } from './text';
 
 export type { ChatLog, LogEntry } from './entries';
 export { tablesInText } from './tables';
@@ -13,7 +13,7 @@ const MOST_BYTES = 256 << 20;
 /** Reads a text file as a chat log; null when it is none. Times without a zone are those of `zone`. */
 export function readLog(bytes: Uint8Array, path: string, zone: string): ChatLog | null {
   if (bytes.length === 0 || bytes.length > MOST_BYTES) return null;
-  const head = new TextDecoder().decode(bytes.subarray(0, 2000)).replaceAll('\0', '');
+  const head = decodeWhole(bytes.subarray(0, 2000)).text;
   const isPage = /^\s*(?:<!doctype html|<html|<head|<body|<div|<p[\s>]|<font|<b>)/i.test(head);
   return isPage ? readPageLog(bytes, path, zone) : readLineLog(linesOf(bytes), path, zone);
 }

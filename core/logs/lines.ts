@@ -27,6 +27,9 @@ interface Draft {
   end: number;
 }
 
+/** Characters in which a line's date, time and writer stand. */
+const LONGEST_HEAD = 400;
+
 const MARKS = /^[\u200e\u200f\u202a-\u202e\ufeff\s]+/;
 
 /** Share of the lines of a file, and number of them, that must begin with a time for it to be a log. */
@@ -60,7 +63,8 @@ class LineReader {
 
   take(line: TextLine): void {
     const bare = line.text.replace(MARKS, '');
-    const head = headOf(usualDigits(bare), bare);
+    const start = bare.slice(0, LONGEST_HEAD);
+    const head = headOf(usualDigits(start), bare);
     if (head && (head.date || this.day)) return this.entry(line, head, bare);
     if (this.heading(bare)) return;
     const last = this.drafts[this.drafts.length - 1];
@@ -183,7 +187,8 @@ function withoutChanceSpeakers(drafts: Draft[]): Draft[] {
   const counts = new Map<string, number>();
   for (const { sender } of drafts)
     if (sender !== null) counts.set(sender, (counts.get(sender) ?? 0) + 1);
-  const most = Math.max(0, ...counts.values());
+  let most = 0;
+  for (const count of counts.values()) if (count > most) most = count;
   return drafts.map((draft) => {
     const { sender } = draft;
     if (sender === null || counts.get(sender)! > 1 || most < 8) return draft;

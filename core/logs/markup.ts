@@ -2,7 +2,7 @@ import { Parser } from 'htmlparser2';
 import type { ChatLog, LogEntry, TextLine } from './entries';
 import { readLineLog } from './lines';
 import { dateAt, momentOf, orderOf, timeAt, type WrittenDate, type WrittenTime } from './moment';
-import { byteOffsets, encodingOf } from './text';
+import { decodeWhole } from './text';
 
 const BLOCKS = new Set([
   'br',
@@ -42,11 +42,10 @@ function roleOf(attributes: Record<string, string>): Block['role'] | null {
 }
 
 function blocksOf(bytes: Uint8Array): Block[] {
-  const encoding = encodingOf(bytes);
-  const page = new TextDecoder(encoding).decode(bytes);
-  const offsetOf = byteOffsets(page, encoding);
+  const { text: page, offsetOf } = decodeWhole(bytes);
   const out: Block[] = [];
-  const roles: (Block['role'] | null)[] = [];
+  /** Of each element that is open: what it, or one around it, says its text is. */
+  const roles: Block['role'][] = [];
   let text = '';
   let start = 0;
   let moment: string | null = null;
@@ -54,7 +53,7 @@ function blocksOf(bytes: Uint8Array): Block[] {
     {
       onopentag(name, attributes) {
         if (BLOCKS.has(name)) flush(parser.startIndex);
-        roles.push(roleOf(attributes));
+        roles.push(roleOf(attributes) ?? roles[roles.length - 1] ?? 'other');
         const told = attributes.title ?? attributes.datetime ?? '';
         if (/\d{4}/.test(told) && /\d{1,2}[:.]\d{2}/.test(told)) {
           flush(parser.startIndex);
@@ -73,11 +72,11 @@ function blocksOf(bytes: Uint8Array): Block[] {
     { decodeEntities: true, lowerCaseTags: true }
   );
   const flush = (end: number): void => {
-    const role = [...roles].reverse().find((known) => known !== null) ?? 'other';
-    if (text.trim() !== '' || moment !== null) {
-      const offset = offsetOf(start);
-      out.push({ text: text.trim(), role, moment, offset, length: offsetOf(end) - offset });
-    }
+    const role = roles[roles.length - 1] ?? 'other';
+    const offset = offsetOf(start);
+    const length = offsetOf(end) - offset;
+    if ((text.trim() !== '' || moment !== null) && length > 0)
+      out.push({ text: text.trim(), role, moment, offset, length });
     text = '';
     moment = null;
     start = end;

@@ -1,4 +1,4 @@
-import type { ByteSource } from '../bytes';
+import { append, type ByteSource } from '../bytes';
 import type { Device, Note } from '../records';
 import { SqliteFormatError } from '../sqlite';
 import { openAb } from './ab';
@@ -120,7 +120,7 @@ function* openBackups(
 function took(tree: Tree, path: string, opened: OpenedPackage): void {
   const { kind, lock, files } = opened;
   tree.packages.push({ path, kind, lock, files: files.length });
-  tree.notes.push(...opened.notes);
+  append(tree.notes, opened.notes);
   for (const [key, value] of Object.entries(opened.device)) {
     const known = tree.device as Record<string, unknown>;
     known[key] ??= value;

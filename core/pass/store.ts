@@ -1,3 +1,4 @@
+import { append } from '../bytes';
 import {
   GUESSED_NAME,
   noSpace,
@@ -83,7 +84,7 @@ interface Reading extends Choice {
  */
 export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   const { database, told } = request.opened ?? openDatabase(request.files, request.known);
-  request.known.push(...database.tables);
+  append(request.known, database.tables);
   for (const text of told) yield { type: 'note', note: repaired(database.name, text) };
   const { depth, early } = request.pass;
   const cut = truncation(database, request.files.main.size);

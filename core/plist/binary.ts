@@ -4,8 +4,6 @@ import { PlistError, PlistUid, type PlistDict, type PlistValue } from './types';
 const MAGIC = 'bplist0';
 const TRAILER = 32;
 const EPOCH_2001 = 978_307_200_000;
-/** Objects built from one file; a small file can name itself over and over. */
-const MOST_OBJECTS = 2_000_000;
 const DEEPEST = 200;
 const ascii = new TextDecoder('latin1');
 const utf16 = new TextDecoder('utf-16be');
@@ -30,7 +28,8 @@ class BinaryReader {
   private readonly top: number;
   private readonly table: number;
   private readonly open = new Set<number>();
-  private built = 0;
+  /** Each object is built once, however often others name it. */
+  private readonly built = new Map<number, PlistValue>();
 
   constructor(private readonly bytes: Uint8Array) {
     const at = bytes.length - TRAILER;
@@ -62,14 +61,16 @@ class BinaryReader {
 
   private object(index: number, depth: number): PlistValue {
     if (index >= this.count) throw new PlistError(0, `there is no object ${index}`);
+    const known = this.built.get(index);
+    if (known !== undefined) return known;
     const at = this.unsigned(this.table + index * this.offsetSize, this.offsetSize);
     if (at >= this.bytes.length - TRAILER) throw new PlistError(at, 'an object lies past the end');
     if (this.open.has(index) || depth > DEEPEST)
       throw new PlistError(at, 'objects hold each other');
-    if (++this.built > MOST_OBJECTS) throw new PlistError(at, 'it holds too many objects');
     this.open.add(index);
     const value = this.value(at, depth);
     this.open.delete(index);
+    this.built.set(index, value);
     return value;
   }
 

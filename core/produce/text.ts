@@ -34,7 +34,7 @@ function threadText(production: Production, thread: ProductionThread, time: Zone
     const heading = line.at === null ? 'Time unknown' : time.longDay(line.at);
     if (heading !== day) out.push('', `== ${heading} ==`, '');
     day = heading;
-    out.push(...lineText(line, time));
+    for (const text of lineText(line, time)) out.push(text);
   }
   return `${out.join('\n')}\n`;
 }

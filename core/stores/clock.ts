@@ -38,8 +38,22 @@ export function counted(value: number, { unit, epoch }: ClockFacts): number {
   return (unit < 1 ? Math.floor(value / Math.round(1 / unit)) : Math.round(value * unit)) + epoch;
 }
 
-/** A stored time in milliseconds since 1970; null when it is absent, zero or no time. */
+/** Moments that a message can have: its text was sent by a machine, and not long after today. */
+const FIRST_MOMENT = 0;
+const LAST_MOMENT = Date.UTC(2100, 0, 1);
+
+/** A moment in milliseconds since 1970 as it is; null where no message can have been sent at it. */
+export function possibleMoment(at: number): number | null {
+  return at >= FIRST_MOMENT && at < LAST_MOMENT ? at : null;
+}
+
+/** A stored time in milliseconds since 1970; null when it is absent, zero, no time, or outside 1970 to 2100. */
 export function toMilliseconds(value: SqlValue | undefined, clock: Clock): number | null {
+  const at = unbounded(value, clock);
+  return at === null ? null : possibleMoment(at);
+}
+
+function unbounded(value: SqlValue | undefined, clock: Clock): number | null {
   if (clock === 'iso') return typeof value === 'string' ? isoMilliseconds(value) : null;
   if (typeof value === 'string') return fromDigits(value, clock);
   if (typeof value !== 'number' && typeof value !== 'bigint') return null;
@@ -54,7 +68,7 @@ export function toMilliseconds(value: SqlValue | undefined, clock: Clock): numbe
 function fromDigits(text: string, clock: CountingClock): number | null {
   if (!/^\s*-?\d{1,20}(\.\d+)?\s*$/.test(text)) return null;
   const value = Number(text);
-  return toMilliseconds(
+  return unbounded(
     Number.isSafeInteger(value) || text.includes('.') ? value : BigInt(text),
     clock
   );

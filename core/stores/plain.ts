@@ -1,6 +1,6 @@
 import { hashAscii, hashText, type NumberIndex, type TextEncoding } from '../bytes';
 import type { RecordCursor, TableSchema } from '../sqlite';
-import { counted, factsOf, toMilliseconds, type ClockFacts } from './clock';
+import { counted, factsOf, possibleMoment, toMilliseconds, type ClockFacts } from './clock';
 import { ColumnIndex } from './column-index';
 import { joinedValue, packJoin, unpackJoin, type PackedJoin, type PlainJoin } from './joins';
 import type { Clock, Expression, Lookup, MessageMapping, RowTest, TimeField } from './profile';
@@ -298,7 +298,7 @@ export function plainTime(
   const value = cursor.value(time.at, rows.encoding);
   // Nearly all are whole numbers, which need no look at what else they could be.
   if (type < 7 && typeof value === 'number' && value !== 0 && time.facts !== null)
-    return counted(value, time.facts);
+    return possibleMoment(counted(value, time.facts));
   return toMilliseconds(value, time.clock);
 }
 

@@ -1,3 +1,4 @@
+import { append } from '../bytes';
 import { readCalls, readContacts, readNames } from './others';
 import { MessageReader } from './message';
 import type { ReadingProfile } from './profile';
@@ -18,17 +19,17 @@ export function* readStore(
   for (const mapping of profile.messages) {
     const table = tables.get(mapping.table);
     if (!table) continue;
-    numbered.push(...numbersOf(table));
+    append(numbered, numbersOf(table));
     const reader = new MessageReader(mapping, table, tables);
     const read: StoreMessage[] = [];
     const reactions: PendingReaction[] = [];
     for (const [i, row] of table.rows.entries()) {
       if (i % STEP === 0) yield { done: i, total: table.rows.length };
-      read.push(...reader.read(row, reactions));
+      append(read, reader.read(row, reactions));
     }
     const folded = foldReactions(read, reactions);
     if (mapping.thread.collect) collectParticipants(folded);
-    messages.push(...folded);
+    append(messages, folded);
   }
   return {
     messages,

@@ -1,4 +1,4 @@
-import { hashText, NumberIndex } from '../bytes';
+import { append, hashText, NumberIndex } from '../bytes';
 import type { LargeRows, RecordCursor } from '../sqlite';
 import { FreedStream, type Part } from './freed-stream';
 import { LeafRows, type PlainPlace } from './leaf-rows';
@@ -67,7 +67,7 @@ export class StoreStream {
     for (const { table, reader } of this.parts) {
       for (const row of table.sample()) {
         if (found.length >= SAMPLED) return found;
-        found.push(...reader.read(row));
+        append(found, reader.read(row));
       }
     }
     return found;

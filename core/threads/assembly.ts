@@ -1,3 +1,4 @@
+import { append } from '../bytes';
 import {
   OWNER,
   emptyCounts,
@@ -315,7 +316,7 @@ export class Assembly {
   }
 
   finish(numbered: readonly NumberedTable[]): Findings {
-    this.messages.push(...this.waiting);
+    append(this.messages, this.waiting);
     // Of a streamed store what is replaced has left already.
     if (!this.streamed) this.dropDanglingReplaced();
     const gaps: Gap[] = [];
@@ -324,7 +325,7 @@ export class Assembly {
       message.replyTo = found === message.id ? null : found;
       if (found === null) gaps.push(answerGap(message, names));
     }
-    gaps.push(...this.missing(numbered));
+    append(gaps, this.missing(numbered));
     const { messages, calls, contacts } = this;
     for (const { state, at } of calls) {
       this.counts[state]++;

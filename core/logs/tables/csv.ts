@@ -1,3 +1,4 @@
+import type { TextLine } from '../entries';
 import { linesOf } from '../text';
 import { tableOf, type LogRow, type LogTable } from './types';
 
@@ -44,23 +45,36 @@ function split(line: string, separator: string): string[] {
   );
 }
 
-/** Records of the whole file; a quote that is open at a line's end takes the next line too. */
+/** A record that goes over more lines than this has lost a quotation mark. */
+const MOST_LINES = 2000;
+
+/** Records of the whole file; a quotation mark that is open at a line's end takes the next line too. */
 function* recordsOf(bytes: Uint8Array, separator: string): Generator<Record> {
-  let open: { text: string; offset: number } | null = null;
-  for (const { text, offset, length } of linesOf(bytes)) {
-    const joined: { text: string; offset: number } = open
-      ? { text: `${open.text}\n${text}`, offset: open.offset }
-      : { text, offset };
-    open = null;
-    if ((joined.text.match(/"/g)?.length ?? 0) % 2 === 1) open = joined;
-    else if (joined.text !== '') {
-      yield {
-        cells: cellsOf(joined.text, separator),
-        offset: joined.offset,
-        length: offset + length - joined.offset
-      };
-    }
+  let open: TextLine[] = [];
+  let quoted = false;
+  for (const line of linesOf(bytes)) {
+    open.push(line);
+    if (marksIn(line.text) % 2 === 1) quoted = !quoted;
+    if (quoted && open.length < MOST_LINES) continue;
+    const record = recordOf(open, separator);
+    if (record) yield record;
+    open = [];
+    quoted = false;
   }
+}
+
+function marksIn(text: string): number {
+  let count = 0;
+  for (let at = text.indexOf('"'); at >= 0; at = text.indexOf('"', at + 1)) count++;
+  return count;
+}
+
+function recordOf(lines: readonly TextLine[], separator: string): Record | null {
+  const [first, last] = [lines[0]!, lines[lines.length - 1]!];
+  const text = lines.map((line) => line.text).join('\n');
+  if (text === '') return null;
+  const { offset } = first;
+  return { cells: cellsOf(text, separator), offset, length: last.offset + last.length - offset };
 }
 
 function cellsOf(text: string, separator: string): string[] {

@@ -1,3 +1,4 @@
+import { decodeWhole } from '../text';
 import { csvTable } from './csv';
 import { jsonTable } from './json';
 import type { LogTable } from './types';
@@ -11,12 +12,10 @@ const MOST_BYTES = 96 << 20;
 /** Tables that a structured text holds: elements of XML, objects of JSON, records of a list with headings. */
 export function tablesInText(bytes: Uint8Array, path: string): LogTable[] {
   if (bytes.length > MOST_BYTES) return [];
-  const head = new TextDecoder()
-    .decode(bytes.subarray(0, 400))
-    .replace(/^\ufeff/, '')
-    .trimStart();
-  if (/^[[{]/.test(head)) return [jsonTable(bytes, path)].flatMap((table) => table ?? []);
+  const head = decodeWhole(bytes.subarray(0, 400)).text.trimStart();
+  if (/^[[{]/.test(head))
+    return [jsonTable(decodeWhole(bytes), path)].flatMap((table) => table ?? []);
   if (/^<(?!\s*(!doctype html|html))/i.test(head) || head.startsWith('<?xml'))
-    return xmlTables(bytes, path);
+    return xmlTables(decodeWhole(bytes), path);
   return [csvTable(bytes, path)].flatMap((table) => table ?? []);
 }

@@ -1,42 +1,66 @@
+import type { DecodedText } from '../text';
 import { tableOf, type LogRow, type LogTable } from './types';
 
 const LEAST_ROWS = 3;
+/** Lists and objects inside each other beyond this are no log; what goes over them goes over itself. */
+const DEEPEST = 64;
 
 type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 
 /** Reads JSON: one object a line, or a document with a list of objects at any depth. */
-export function jsonTable(bytes: Uint8Array, path: string): LogTable | null {
-  const rows = lineRows(bytes) ?? documentRows(bytes);
+export function jsonTable(decoded: DecodedText, path: string): LogTable | null {
+  const rows = lineRows(decoded) ?? documentRows(decoded);
   return rows && rows.length >= LEAST_ROWS ? tableOf('entries', path, rows) : null;
 }
 
-const utf8 = new TextDecoder();
-
-function lineRows(bytes: Uint8Array): LogRow[] | null {
+function lineRows({ text, offsetOf }: DecodedText): LogRow[] | null {
   const rows: LogRow[] = [];
-  for (let start = 0; start < bytes.length;) {
-    const found = bytes.indexOf(10, start);
-    const end = found < 0 ? bytes.length : found;
-    const text = utf8.decode(bytes.subarray(start, end)).trim();
-    if (text !== '') {
-      const value = parse(text);
+  for (let start = 0; start < text.length;) {
+    const found = text.indexOf('\n', start);
+    const end = found < 0 ? text.length : found;
+    const line = text.slice(start, end).trim();
+    if (line !== '') {
+      const value = parse(line);
       const damaged = value === undefined;
       if (damaged ? rows.length < LEAST_ROWS : !isObject(value)) return null;
-      if (!damaged)
-        rows.push({ fields: fieldsOf(value as object), offset: start, length: end - start });
+      if (!damaged) rows.push(rowOf(fieldsOf(value as object), start, end, offsetOf));
     }
     start = end + 1;
   }
   return rows;
 }
 
+function rowOf(
+  fields: Map<string, string>,
+  start: number,
+  end: number,
+  offsetOf: DecodedText['offsetOf']
+): LogRow {
+  const offset = offsetOf(start);
+  return { fields, offset, length: offsetOf(end) - offset };
+}
+
 function parse(text: string): Json | undefined {
+  if (isTooDeep(text)) return undefined;
   try {
     return JSON.parse(text) as Json;
   } catch (error) {
     if (error instanceof SyntaxError) return undefined;
     throw error;
   }
+}
+
+/** Whether brackets stand inside each other deeper than any log has them. */
+function isTooDeep(text: string): boolean {
+  let depth = 0;
+  for (let at = 0; at < text.length; at++) {
+    const code = text.charCodeAt(at);
+    if (code === QUOTE) at = stringEnd(text, at);
+    else if (code === OPEN_OBJECT || code === OPEN_LIST) depth++;
+    else if (code === CLOSE_OBJECT || code === CLOSE_LIST) depth--;
+    if (depth > DEEPEST) return true;
+  }
+  return false;
 }
 
 function isObject(value: Json | undefined): value is { [key: string]: Json } {
@@ -73,14 +97,14 @@ interface Element {
   end: number;
 }
 
-function documentRows(bytes: Uint8Array): LogRow[] | null {
-  const document = parse(utf8.decode(bytes));
+function documentRows({ text, offsetOf }: DecodedText): LogRow[] | null {
+  const document = parse(text);
   if (document === undefined) return null;
   const listed = new Map<string, { object: object; parent: object | null }[]>();
   collect(document, '', null, listed);
   const best = [...listed].sort((a, b) => b[1].length - a[1].length)[0];
   if (!best) return null;
-  const places = elementsOf(bytes).filter(({ pattern }) => pattern === best[0]);
+  const places = elementsOf(text).filter(({ pattern }) => pattern === best[0]);
   if (places.length !== best[1].length) return null;
   return best[1].map(({ object, parent }, i): LogRow => {
     const fields = fieldsOf(object);
@@ -90,7 +114,7 @@ function documentRows(bytes: Uint8Array): LogRow[] | null {
         fields.set(`chat_${key.toLowerCase()}`, String(value));
     }
     const { start, end } = places[i]!;
-    return { fields, offset: start, length: end - start };
+    return rowOf(fields, start, end, offsetOf);
   });
 }
 
@@ -115,33 +139,39 @@ function collect(
   }
 }
 
+const [QUOTE, BACKSLASH, COLON] = [0x22, 0x5c, 0x3a];
+const [OPEN_OBJECT, CLOSE_OBJECT, OPEN_LIST, CLOSE_LIST] = [0x7b, 0x7d, 0x5b, 0x5d];
+
 /** Places of the objects that stand in lists, in the order of the document; the document is known to be well formed. */
-function elementsOf(bytes: Uint8Array): Element[] {
+function elementsOf(text: string): Element[] {
   const out: Element[] = [];
   const stack: { list: boolean; pattern: string; element: Element | null }[] = [];
   let key = '';
-  for (let at = 0; at < bytes.length; at++) {
+  const patternHere = (): string => {
     const top = stack[stack.length - 1];
-    const pattern = !top ? '' : top.list ? `${top.pattern}[]` : `${top.pattern}.${key}`;
-    switch (bytes[at]) {
-      case 0x22: {
-        const end = stringEnd(bytes, at);
-        if (top && !top.list && isKey(bytes, end))
-          key = JSON.parse(utf8.decode(bytes.subarray(at, end + 1))) as string;
+    return !top ? '' : top.list ? `${top.pattern}[]` : `${top.pattern}.${key}`;
+  };
+  for (let at = 0; at < text.length; at++) {
+    const top = stack[stack.length - 1];
+    switch (text.charCodeAt(at)) {
+      case QUOTE: {
+        const end = stringEnd(text, at);
+        if (top && !top.list && isKey(text, end))
+          key = JSON.parse(text.slice(at, end + 1)) as string;
         at = end;
         break;
       }
-      case 0x7b: {
+      case OPEN_OBJECT: {
         const element = top?.list ? { pattern: top.pattern, start: at, end: at } : null;
         if (element) out.push(element);
-        stack.push({ list: false, pattern, element });
+        stack.push({ list: false, pattern: patternHere(), element });
         break;
       }
-      case 0x5b:
-        stack.push({ list: true, pattern, element: null });
+      case OPEN_LIST:
+        stack.push({ list: true, pattern: patternHere(), element: null });
         break;
-      case 0x7d:
-      case 0x5d: {
+      case CLOSE_OBJECT:
+      case CLOSE_LIST: {
         const closed = stack.pop();
         if (closed?.element) closed.element.end = at + 1;
       }
@@ -150,16 +180,18 @@ function elementsOf(bytes: Uint8Array): Element[] {
   return out;
 }
 
-function stringEnd(bytes: Uint8Array, start: number): number {
-  for (let at = start + 1; at < bytes.length; at++) {
-    if (bytes[at] === 0x5c) at++;
-    else if (bytes[at] === 0x22) return at;
+/** The quotation mark that ends a string. */
+function stringEnd(text: string, start: number): number {
+  for (let at = start + 1; at < text.length; at++) {
+    const code = text.charCodeAt(at);
+    if (code === BACKSLASH) at++;
+    else if (code === QUOTE) return at;
   }
-  return bytes.length;
+  return text.length;
 }
 
-function isKey(bytes: Uint8Array, end: number): boolean {
+function isKey(text: string, end: number): boolean {
   let at = end + 1;
-  while (bytes[at] === 0x20 || bytes[at] === 9 || bytes[at] === 10 || bytes[at] === 13) at++;
-  return bytes[at] === 0x3a;
+  while (' \t\n\r'.includes(text[at] ?? '.')) at++;
+  return text.charCodeAt(at) === COLON;
 }

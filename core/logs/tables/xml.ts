@@ -1,8 +1,10 @@
 import { Parser } from 'htmlparser2';
-import { byteOffsets, encodingOf } from '../text';
+import type { DecodedText } from '../text';
 import { tableOf, type LogRow, type LogTable } from './types';
 
 const LEAST_ROWS = 3;
+/** Elements inside each other beyond this are no entries of a log; each would hand its fields up through all the others. */
+const DEEPEST = 64;
 
 interface Open {
   name: string;
@@ -18,11 +20,8 @@ interface Open {
  * stands often becomes a table, its attributes and what lies inside it its
  * columns.
  */
-export function xmlTables(bytes: Uint8Array, path: string): LogTable[] {
-  const encoding = encodingOf(bytes);
-  const text = new TextDecoder(encoding).decode(bytes);
+export function xmlTables({ text, offsetOf }: DecodedText, path: string): LogTable[] {
   const rows = rowsByElement(text);
-  const offsetOf = byteOffsets(text, encoding);
   return [...rows].flatMap(([name, list]) => {
     if (list.length < LEAST_ROWS) return [];
     const placed = list.map(({ fields, offset, length }) => {
@@ -53,12 +52,13 @@ function rowsByElement(text: string): Map<string, LogRow[]> {
       },
       onclosetag() {
         const closed = stack.pop();
-        if (!closed) return;
+        if (!closed || stack.length >= DEEPEST) return;
         const fields = fieldsOf(closed);
         const parent = stack[stack.length - 1];
         if (parent) handUp(parent, closed, fields);
         if (fields.size < 2) return;
-        const row = { fields, offset: closed.start, length: parser.endIndex + 1 - closed.start };
+        const end = Math.min(parser.endIndex + 1, text.length);
+        const row = { fields, offset: closed.start, length: Math.max(0, end - closed.start) };
         const list = rows.get(closed.name);
         if (list) list.push(row);
         else rows.set(closed.name, [row]);

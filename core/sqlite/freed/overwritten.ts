@@ -1,4 +1,4 @@
-import { readVarint, u16be, varintSize, type Varint } from '../../bytes';
+import { append, readVarint, u16be, varintSize, type Varint } from '../../bytes';
 import type { Candidate, Hints, Region } from './candidate';
 import { cellEnd, mayHold, type MatchContext, type Reading, type Searched } from './evaluate';
 import { IMPOSSIBLE } from './evidence';
@@ -66,7 +66,7 @@ export function findOverwritten(
       // Index entries only help; off their own pages they are not worth guessing.
       if (layout.index && owner !== layout.name) continue;
       const known = certain ? foundBefore(attempt, layout) : null;
-      if (known) found.push(...known);
+      if (known) append(found, known);
       else tryLayout(attempt, layout);
     }
   }

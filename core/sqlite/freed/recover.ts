@@ -6,7 +6,7 @@ import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schem
 import { isReread, readLiveRows, sampleOf, type LiveRows } from '../live-rows';
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
-import { roomFor, type TextEncoding } from '../../bytes';
+import { append, roomFor, type TextEncoding } from '../../bytes';
 import { ENOUGH_ROWS, indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
 import { inferRowNumbers, sequenceOf } from './rownumbers';
 import { copyOf, FreedRows, WholeRows, type FreedRowList } from './freed-rows';
@@ -158,7 +158,7 @@ function* fillFreed(
     const freed = found.get(schema.name)!;
     support.resolve(freed, schema, live);
     foldRows(schema, [live, ...rowsBeside(database, schema)], freed);
-    freed.cut.push(...rowsFromEntries(support.entriesOf(schema), schema, live, freed));
+    append(freed.cut, rowsFromEntries(support.entriesOf(schema), schema, live, freed));
     inferRowNumbers(database, schema, live, freed);
     table.freed = freed;
   }

@@ -1,3 +1,4 @@
+import { append } from '../../bytes';
 import type { SqlValue } from '../../sqlite';
 import { lookUp, type Expression } from '../profile';
 import { columnFacts, type ColumnFacts } from './column';
@@ -42,7 +43,7 @@ export function virtualColumns(
       const seen = `${from.table}.${from.name}>${link.to}`;
       if (visited.has(link.to) || visited.has(seen)) continue;
       visited.add(seen);
-      out.push(...joined(from, link, tables.get(link.to)!));
+      append(out, joined(from, link, tables.get(link.to)!));
     }
   }
   return out;

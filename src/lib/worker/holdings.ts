@@ -1,3 +1,4 @@
+import { append } from '$core/bytes';
 import {
   OWNER,
   emptyCounts,
@@ -44,12 +45,12 @@ export class Holdings {
     this.attachments = new Map();
     for (const chunk of chunks) {
       people = mergePeople(people, chunk.people);
-      threads.push(...chunk.threads);
+      append(threads, chunk.threads);
       for (const attachment of chunk.attachments) this.attachments.set(attachment.id, attachment);
       // Cases of the first version of the storage have neither.
-      this.calls.push(...(chunk.calls ?? []));
-      this.contacts.push(...(chunk.contacts ?? []));
-      this.gaps.push(...(chunk.gaps ?? []));
+      append(this.calls, chunk.calls ?? []);
+      append(this.contacts, chunk.contacts ?? []);
+      append(this.gaps, chunk.gaps ?? []);
     }
     people = nameByContacts(people, this.contacts);
     this.people = new Map(people.map((person) => [person.id, person]));
