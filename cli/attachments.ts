@@ -1,20 +1,29 @@
-import { closeSync, existsSync, mkdirSync, openSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  renameSync,
+  statSync,
+  writeSync
+} from 'node:fs';
 import { extname, join } from 'node:path';
 import { SourceFiles, type SourceInput } from '../core/pass';
 import type { ByteSource } from '../core/bytes';
 import type { Attachment } from '../core/records';
-import type { ExamineOptions } from './options';
+import { partialBeside } from './partial';
 import { DiskScratch } from './scratch';
 
 const STEP = 1 << 20;
 
-/** Writes each attachment that was found once, named by its checksum. */
+/** Writes each attachment that was found once, named by its checksum. @throws the system's error. */
 export function writeAttachments(
-  { attachments: folder, keys }: ExamineOptions,
+  folder: string,
+  keys: readonly string[],
   inputs: SourceInput[],
   found: readonly Attachment[]
 ): void {
-  mkdirSync(folder!, { recursive: true });
+  mkdirSync(folder, { recursive: true });
   const opened = new Map<string, SourceFiles>();
   const filesOf = (id: string): SourceFiles | null => {
     const input = inputs.find((known) => known.id === id);
@@ -24,20 +33,37 @@ export function writeAttachments(
     opened.set(id, known);
     return known;
   };
-  for (const { id, path, sha256 } of found) {
+  for (const { id, path, sha256, bytes } of found) {
     if (sha256 === null || path === null) continue;
-    const target = join(folder!, sha256 + extname(path).toLowerCase());
-    if (existsSync(target)) continue;
+    const target = join(folder, sha256 + endingOf(path));
+    if (isWritten(target, bytes)) continue;
     const source = filesOf(id.split('.')[0]!)?.open(path);
     if (source) copy(source, target);
   }
 }
 
+/** The ending of a name where every disk takes it. */
+function endingOf(path: string): string {
+  const ending = extname(path).toLowerCase();
+  return /^\.[a-z0-9]{1,10}$/.test(ending) ? ending : '';
+}
+
+/** Files get their names when they are whole; one of another size is none of ours. */
+function isWritten(target: string, bytes: number | null): boolean {
+  return existsSync(target) && statSync(target).size === bytes;
+}
+
 function copy(source: ByteSource, target: string): void {
-  const out = openSync(target, 'w');
+  const partial = partialBeside(target);
+  const out = openSync(partial, 'wx');
   try {
-    for (let at = 0; at < source.size; at += STEP) writeSync(out, source.read(at, STEP));
+    for (let at = 0; at < source.size; at += STEP) writeAll(out, source.read(at, STEP));
   } finally {
     closeSync(out);
   }
+  renameSync(partial, target);
+}
+
+function writeAll(out: number, bytes: Uint8Array): void {
+  for (let done = 0; done < bytes.length;) done += writeSync(out, bytes, done);
 }

@@ -1,6 +1,16 @@
 import assert from 'node:assert/strict';
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  existsSync,
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  symlinkSync,
+  writeFileSync
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
@@ -92,4 +102,64 @@ SNAPSHOT
     file.messages.map((m) => [m.body, m.proofs[0]!.path]),
     [['only in the log', 'logged.db-wal']]
   );
+});
+
+test('nothing is written where evidence lies', () => {
+  const evidence = join(folder, 'evidence');
+  mkdirSync(evidence);
+  const inner = join(evidence, 'inner.db');
+  copyFileSync(store, inner);
+  const hard = join(folder, 'hard.db');
+  linkSync(inner, hard);
+  const soft = join(folder, 'soft.json');
+  symlinkSync(inner, soft);
+  const before = readFileSync(inner);
+  const outs: [string, string][] = [
+    [inner, inner],
+    [inner, `${inner}-wal`],
+    [inner, `${inner}-journal`],
+    [inner, hard],
+    [inner, soft],
+    [evidence, join(evidence, 'case.json')],
+    [evidence, join(evidence, '..', 'evidence', 'deep', 'case.json')],
+    [inner, evidence],
+    [inner, '/dev/null']
+  ];
+  for (const [input, out] of outs) assert.equal(examine(input, '--out', out).code, 2, out);
+  const media = examine(evidence, '--out', join(folder, 'm.json'), '--attachments', evidence);
+  assert.equal(media.code, 2);
+  assert.ok(readFileSync(inner).equals(before));
+  assert.deepEqual(readdirSync(evidence), ['inner.db']);
+});
+
+test('a file that looks like a half-written result is read and left as it is', () => {
+  const path = join(folder, 'x.json.partial');
+  copyFileSync(store, path);
+  const before = readFileSync(path);
+  const out = join(folder, 'x.json');
+  assert.equal(examine(path, '--out', out, '--quiet').code, 0);
+  assert.ok(readFileSync(path).equals(before));
+  assert.equal(readdirSync(folder).filter((name) => /^\.x\.json/.test(name)).length, 0);
+});
+
+test('names that are no UTF-8, empty and damaged files and pipes hinder nothing', () => {
+  const mixed = join(folder, 'mixed');
+  mkdirSync(mixed);
+  const bytes = readFileSync(store);
+  writeFileSync(
+    Buffer.concat([Buffer.from(`${mixed}/na`), Buffer.from([0xff]), Buffer.from('me.db')]),
+    bytes
+  );
+  writeFileSync(join(mixed, 'empty.zip'), '');
+  writeFileSync(join(mixed, 'cut.db'), bytes.subarray(0, 60));
+  const out = join(folder, 'mixed.json');
+  const run = examine(mixed, '--out', out, '--quiet');
+  assert.equal(run.code, 0, run.stderr);
+  const file = caseFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')));
+  assert.equal(file.messages.length, 200);
+  assert.equal(file.messages[0]!.proofs[0]!.path, 'na\\xffme.db');
+
+  const pipe = join(folder, 'pipe');
+  spawnSync('mkfifo', [pipe]);
+  assert.equal(examine(pipe, '--out', out).code, 3);
 });

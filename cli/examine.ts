@@ -11,6 +11,7 @@ import {
   emptyDevice,
   emptyFindings,
   emptyInside,
+  type Attachment,
   type FileRecord,
   type Findings,
   type Source
@@ -20,7 +21,8 @@ import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';
 import { openInputs, type Unopened } from './inputs';
 import { threadPool } from './threads';
-import { parseOptions, USAGE, UsageError, type ExamineOptions } from './options';
+import { parseOptions, USAGE, type ExamineOptions } from './options';
+import { UsageError } from './usage-error';
 import { CaseFileWriter } from './write';
 
 /** Larger tables are written while they are read, which is quicker and takes less memory. */
@@ -30,16 +32,20 @@ const DONE = 0;
 const BAD_USAGE = 2;
 const UNREADABLE = 3;
 const KEY_NEEDED = 4;
-const LOCKED = ['encrypted', 'key-needed', 'wrong-key'];
+const LOCKED = ['key-needed', 'wrong-key'];
 
 /** The headless command: examines sources, writes a case file, gives the exit code. */
 export async function examine(args: string[]): Promise<number> {
+  if (args.includes('--help')) {
+    process.stdout.write(`${USAGE}\n`);
+    return DONE;
+  }
   let options: ExamineOptions;
   try {
     options = parseOptions(args);
   } catch (error) {
     if (!(error instanceof UsageError)) throw error;
-    say(`${error.message}\n${USAGE}`);
+    say(error.message);
     return BAD_USAGE;
   }
   try {
@@ -47,7 +53,7 @@ export async function examine(args: string[]): Promise<number> {
   } catch (error) {
     if (!(error instanceof Error && 'syscall' in error)) throw error;
     say(`What was found could not be written: ${error.message}`);
-    return BAD_USAGE;
+    return UNREADABLE;
   }
 }
 
@@ -58,16 +64,38 @@ async function examineAll(options: ExamineOptions): Promise<number> {
   const files: FileRecord[] = [];
   const sources: Source[] = [];
   const helpers = threadPool();
-  for (const input of inputs)
-    sources.push(await examineOne(input, options, findings, files, out, helpers));
-  helpers.end();
+  try {
+    for (const input of inputs)
+      sources.push(await examineOne(input, options, findings, files, out, helpers));
+  } finally {
+    helpers.end();
+  }
   findings.people = nameByContacts(findings.people, findings.contacts);
   for (const [i, missing] of unopened.entries()) {
     sources.push(unopenedSource(missing, inputs.length + i + 1, options));
   }
-  if (options.attachments !== null) writeAttachments(options, inputs, findings.attachments);
+  keepAttachments(options, inputs, findings.attachments, sources);
   await out.finish({ sources, findings, files });
   return exitCode(sources);
+}
+
+/** What cannot be written of the attachments is noted; the case file is not lost by it. */
+function keepAttachments(
+  { attachments, keys, quiet }: ExamineOptions,
+  inputs: SourceInput[],
+  found: readonly Attachment[],
+  sources: Source[]
+): void {
+  if (attachments === null) return;
+  try {
+    writeAttachments(attachments, keys, inputs, found);
+  } catch (error) {
+    if (!(error instanceof Error && 'syscall' in error)) throw error;
+    const text = `Not all attachments could be written to ${attachments}: ${error.message}.`;
+    if (!quiet) say(`error: ${text}`);
+    const note = { level: 'error' as const, code: 'unwritten', text, path: null };
+    sources[0]?.notes.push(note);
+  }
 }
 
 async function examineOne(

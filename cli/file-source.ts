@@ -1,5 +1,16 @@
-import { closeSync, fstatSync, openSync, readdirSync, readSync, statSync } from 'node:fs';
+import {
+  accessSync,
+  closeSync,
+  constants,
+  fstatSync,
+  openSync,
+  readdirSync,
+  readSync,
+  statSync
+} from 'node:fs';
+import { systemReason } from '../core/bytes';
 import type { InputFile } from '../core/pass';
+import { forSystem, joined, keyOf, shownName, type DiskPath } from './file-names';
 import { hashBeside, type DiskHandle } from './threads';
 
 /** Below this a thread takes longer to start than the hash takes. */
@@ -9,21 +20,37 @@ const LARGE = 16 * 1024 * 1024;
 const MOST_OPEN = 128;
 const open = new Map<string, number>();
 
-function descriptorOf(path: string): number {
-  const known = open.get(path);
+function descriptorOf(path: DiskPath): number {
+  const key = keyOf(path);
+  const known = open.get(key);
   if (known !== undefined) {
-    open.delete(path);
-    open.set(path, known);
+    open.delete(key);
+    open.set(key, known);
     return known;
   }
-  if (open.size >= MOST_OPEN) {
-    const [oldest] = open;
-    closeSync(oldest![1]);
-    open.delete(oldest![0]);
-  }
-  const descriptor = openSync(path, 'r');
-  open.set(path, descriptor);
+  if (open.size >= MOST_OPEN) closeOldest();
+  const descriptor = opened(path);
+  open.set(key, descriptor);
   return descriptor;
+}
+
+/** Where the system allows fewer open files than are kept here, those are closed first. */
+function opened(path: DiskPath): number {
+  for (;;) {
+    try {
+      return openSync(forSystem(path), 'r');
+    } catch (error) {
+      const isFull = error instanceof Error && 'code' in error && error.code === 'EMFILE';
+      if (!isFull || open.size === 0) throw error;
+      closeOldest();
+    }
+  }
+}
+
+function closeOldest(): void {
+  const [oldest] = open;
+  closeSync(oldest![1]);
+  open.delete(oldest![0]);
 }
 
 /** A file on disk, opened for reading only, when it is first read. */
@@ -31,7 +58,7 @@ export class FileSource implements InputFile {
   private known: { size: number; modifiedAt: number } | null = null;
 
   constructor(
-    private readonly path: string,
+    private readonly path: DiskPath,
     readonly name: string
   ) {}
 
@@ -42,7 +69,7 @@ export class FileSource implements InputFile {
 
   private facts(): { size: number; modifiedAt: number } {
     if (!this.known) {
-      const { size, mtimeMs } = statSync(this.path);
+      const { size, mtimeMs } = statSync(forSystem(this.path));
       this.known = { size, modifiedAt: Math.floor(mtimeMs) };
     }
     return this.known;
@@ -85,18 +112,55 @@ export class FileSource implements InputFile {
   }
 }
 
-/** Regular files below a folder, as paths relative to it, in a fixed order. Links are not followed. */
-export function listFiles(folder: string): string[] {
-  const found: string[] = [];
-  const visit = (at: string, prefix: string): void => {
-    const entries = readdirSync(at, { withFileTypes: true });
-    entries.sort((a, b) => (a.name < b.name ? -1 : 1));
-    for (const entry of entries) {
-      const path = prefix + entry.name;
-      if (entry.isDirectory()) visit(`${at}/${entry.name}`, `${path}/`);
-      else if (entry.isFile()) found.push(path);
-    }
-  };
-  visit(folder, '');
-  return found;
+/** A file below a folder. */
+export interface FolderFile {
+  /** Relative to the folder, as it is shown. */
+  name: string;
+  path: DiskPath;
+}
+
+/** What a folder holds, and what of it the system refuses, with the end of a sentence that says why. */
+export interface FolderListing {
+  files: FolderFile[];
+  refused: { name: string; reason: string }[];
+}
+
+/** Regular files below a folder, in a fixed order. Links are not followed. */
+export function listFolder(folder: string): FolderListing {
+  const listing: FolderListing = { files: [], refused: [] };
+  visit(folder, '', listing);
+  return listing;
+}
+
+function visit(folder: DiskPath, prefix: string, into: FolderListing): void {
+  // Names as bytes: those of other systems need not be UTF-8.
+  const entries = readdirSync(forSystem(folder), { withFileTypes: true, encoding: 'buffer' }).map(
+    (entry) => ({
+      entry,
+      name: prefix + shownName(entry.name),
+      path: joined(folder, entry.name)
+    })
+  );
+  entries.sort((a, b) => (a.name < b.name ? -1 : 1));
+  for (const { entry, name, path } of entries) {
+    const reason = refusal(() => {
+      if (entry.isDirectory()) visit(path, `${name}/`, into);
+      else if (entry.isFile()) {
+        accessSync(forSystem(path), constants.R_OK);
+        into.files.push({ name, path });
+      }
+    });
+    if (reason !== null) into.refused.push({ name, reason });
+  }
+}
+
+function refusal(work: () => void): string | null {
+  try {
+    work();
+    return null;
+  } catch (error) {
+    const reason = systemReason(error);
+    if (reason === null) throw error;
+    return reason;
+  }
 }

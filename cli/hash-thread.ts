@@ -5,7 +5,7 @@ import { basename } from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 
 /** A thread that reads a file once and tells its SHA-256. It imports nothing of ours, so that it starts at once. */
-function sha256Of(path: string): string {
+function sha256Of(path: string | Buffer): string {
   const hash = createHash('sha256');
   const room = new Uint8Array(1 << 20);
   const descriptor = openSync(path, 'r');
@@ -33,4 +33,5 @@ function giveWay(): void {
 }
 
 giveWay();
-parentPort!.postMessage(sha256Of(workerData as string));
+const path = workerData as string | Uint8Array;
+parentPort!.postMessage(sha256Of(typeof path === 'string' ? path : Buffer.from(path)));

@@ -1,10 +1,12 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
-import { isHashFolder } from '../core/packages';
+import { systemReason } from '../core/bytes';
+import { isHashFolder, isFirstPart, partsAfter } from '../core/packages';
 import type { SourceInput } from '../core/pass';
-import { FileSource, listFiles } from './file-source';
+import type { Note } from '../core/records';
+import { FileSource, listFolder } from './file-source';
 
-const COMPANIONS = ['-wal', '-journal'];
+export const COMPANIONS = ['-wal', '-journal'];
 
 /** A path that could not be opened, with the reason in plain words. */
 export interface Unopened {
@@ -12,14 +14,14 @@ export interface Unopened {
   reason: string;
 }
 
-/** Makes one source of each path. A log or journal named beside its database joins that one. */
+/** Makes one source of each path. A log or journal named beside its database joins that one, as do the parts of an image. */
 export function openInputs(paths: string[]): { inputs: SourceInput[]; unopened: Unopened[] } {
   const inputs: SourceInput[] = [];
   const unopened: Unopened[] = [];
   const all = new Set(paths.map((path) => resolve(path)));
+  const joining = new Set([...all].flatMap((path) => filesWith(path)));
   for (const path of all) {
-    if (COMPANIONS.some((end) => path.endsWith(end) && all.has(path.slice(0, -end.length))))
-      continue;
+    if (joining.has(path)) continue;
     const id = `s${inputs.length + 1}`;
     try {
       inputs.push({ id, ...openPath(path) });
@@ -30,22 +32,34 @@ export function openInputs(paths: string[]): { inputs: SourceInput[]; unopened: 
   return { inputs, unopened };
 }
 
-function openPath(path: string): Omit<SourceInput, 'id'> {
-  if (statSync(path).isDirectory()) return openFolder(path);
+/** Files that belong to one: the log and the journal of a database, the later parts of an image. */
+export function filesWith(path: string): string[] {
   const beside = COMPANIONS.map((end) => path + end).filter((file) => existsSync(file));
-  const files = [path, ...beside].map((file) => new FileSource(file, basename(file)));
+  return isFirstPart(path) ? [...beside, ...partsAfter(path, existsSync)] : beside;
+}
+
+class NoFileError extends Error {
+  override readonly name = 'NoFileError';
+}
+
+function openPath(path: string): Omit<SourceInput, 'id'> {
+  const facts = statSync(path);
+  if (facts.isDirectory()) return openFolder(path);
+  // A pipe would be waited for without end, and a device has no size.
+  if (!facts.isFile()) throw new NoFileError();
+  const files = [path, ...filesWith(path)].map((file) => new FileSource(file, basename(file)));
   for (const file of files) file.check();
   return { name: basename(path), files };
 }
 
 /** One of a backup's numbered folders leads to the backup that it is part of. */
 function openFolder(path: string): Omit<SourceInput, 'id'> {
-  const names = listFiles(path);
+  const { files: listed, refused } = listFolder(path);
   const above = dirname(path);
   if (
     isHashFolder(
       basename(path),
-      names.map((name) => ({ path: name }))
+      listed.map(({ name }) => ({ path: name }))
     ) &&
     hasManifest(above)
   ) {
@@ -53,8 +67,14 @@ function openFolder(path: string): Omit<SourceInput, 'id'> {
     const note = { level: 'info' as const, code: 'folder-level', text, path: null };
     return { ...openFolder(above), notes: [note] };
   }
-  const files = names.map((name) => new FileSource(`${path}/${name}`, name));
-  return { name: basename(path), files };
+  const notes = refused.map(({ name, reason }): Note => ({
+    level: 'warning',
+    code: 'unreadable',
+    text: `${name} ${reason}.`,
+    path: name
+  }));
+  const files = listed.map((file) => new FileSource(file.path, file.name));
+  return { name: basename(path), files, notes };
 }
 
 function hasManifest(folder: string): boolean {
@@ -62,8 +82,9 @@ function hasManifest(folder: string): boolean {
 }
 
 function reasonOf(error: unknown): string {
-  const code = error instanceof Error && 'code' in error ? error.code : null;
-  if (code === 'ENOENT') return 'does not exist';
-  if (code === 'EACCES' || code === 'EPERM') return 'may not be read by this user';
-  return `could not be opened (${error instanceof Error ? error.message : String(error)})`;
+  if (error instanceof NoFileError) return 'is neither a file nor a folder';
+  if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return 'does not exist';
+  const reason = systemReason(error);
+  if (reason === null) throw error;
+  return reason;
 }

@@ -2,6 +2,8 @@ import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { KINDS, type Kind } from '../core/pass';
 import type { Depth } from '../core/records';
+import { refusePlaces } from './places';
+import { UsageError } from './usage-error';
 
 export interface ExamineOptions {
   paths: string[];
@@ -16,11 +18,6 @@ export interface ExamineOptions {
   attachments: string | null;
 }
 
-/** The command was called wrongly; the message is for the person who called it. */
-export class UsageError extends Error {
-  override readonly name = 'UsageError';
-}
-
 export const USAGE = `Usage: npm run --silent examine -- PATH... --out FILE
   --out FILE        where to write the case file; a name ending in .jsonl gives one record a line
   --depth DEPTH     indexed, freed (default) or whole
@@ -28,7 +25,8 @@ export const USAGE = `Usage: npm run --silent examine -- PATH... --out FILE
   --key-file FILE   passwords and hex keys for encrypted sources, one a line
   --want KINDS      any of messages, calls, contacts, media, files, parted by commas (default all)
   --attachments DIR where to write the attachments that are found
-  --quiet           no progress on the error channel`;
+  --quiet           no progress on the error channel
+  --help            this text`;
 
 const DEPTHS: readonly string[] = ['indexed', 'freed', 'whole'];
 
@@ -39,6 +37,8 @@ export function parseOptions(args: string[]): ExamineOptions {
   if (!values.out) throw new UsageError('Say with --out where the case file is to be written.');
   const depth = values.depth ?? 'freed';
   if (!DEPTHS.includes(depth)) throw new UsageError(`Unknown depth "${depth}".`);
+  const attachments = values.attachments ?? null;
+  refusePlaces(positionals, values.out, attachments);
   const zone = values.zone ?? 'Etc/UTC';
   // Asking for a zone takes a while; that one is always there.
   if (values.zone !== undefined && !isZone(zone))
@@ -51,7 +51,7 @@ export function parseOptions(args: string[]): ExamineOptions {
     quiet: values.quiet ?? false,
     keys: values['key-file'] === undefined ? [] : readKeys(values['key-file']),
     kinds: parseKinds(values.want),
-    attachments: values.attachments ?? null
+    attachments
   };
 }
 

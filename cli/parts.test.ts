@@ -6,9 +6,10 @@ import { test } from 'node:test';
 import fc from 'fast-check';
 import { emptyFindings, type JsonChunk, type Message } from '../core/records';
 import { messageRecord } from '../core/tests/records';
-import { FileSource, listFiles } from './file-source';
+import { FileSource, listFolder } from './file-source';
 import { openInputs } from './inputs';
-import { parseOptions, UsageError } from './options';
+import { parseOptions } from './options';
+import { UsageError } from './usage-error';
 import { DiskScratch } from './scratch';
 import { CaseFileWriter } from './write';
 
@@ -98,7 +99,12 @@ test('a folder is listed below itself, in one order, by what is in it', () => {
   const root = join(folder, 'listed');
   mkdirSync(join(root, 'b', 'deep'), { recursive: true });
   for (const name of ['b/deep/2', 'b/1', 'a', 'c']) writeFileSync(join(root, name), name);
-  assert.deepEqual(listFiles(root), ['a', 'b/1', 'b/deep/2', 'c']);
+  const { files, refused } = listFolder(root);
+  assert.deepEqual(
+    files.map(({ name }) => name),
+    ['a', 'b/1', 'b/deep/2', 'c']
+  );
+  assert.deepEqual(refused, []);
 });
 
 test('a log or journal belongs to its database, named or not', () => {
@@ -213,8 +219,9 @@ test('a disk that takes no more is told, not swallowed', async () => {
   if (!existsSync('/dev/full')) return;
   const path = join(folder, 'full.json');
   const { symlinkSync } = await import('node:fs');
-  symlinkSync('/dev/full', `${path}.partial`);
-  const writer = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' });
+  const partial = `${path}.partial`;
+  symlinkSync('/dev/full', partial);
+  const writer = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' }, partial);
   writer.messages(Array.from({ length: 20_000 }, (_, i) => message(`m${i}`)));
   await assert.rejects(writer.finish(NOTHING), /ENOSPC/);
   assert.equal(existsSync(path), false);

@@ -2,27 +2,28 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 // Not from its index: every thread would load all formats.
 import { AskedHelper, HostPool, type HelperTold } from '../core/pass/asked';
+import { keyOf, type DiskPath } from './file-names';
 
 /** How a file is opened again in another thread. */
 export interface DiskHandle {
-  path: string;
+  path: DiskPath;
   name: string;
 }
 
 /** Starts a thread; in the bundle each entry is a file of its own. */
-function start(entry: 'hash-thread' | 'help-thread', workerData?: string): Worker {
+function start(entry: 'hash-thread' | 'help-thread', workerData?: DiskPath): Worker {
   const ending = import.meta.url.endsWith('.ts') ? 'ts' : 'js';
   return new Worker(new URL(`./${entry}.${ending}`, import.meta.url), { workerData });
 }
 
 /** SHA-256 of a file, worked out in a thread of its own. @throws when the file cannot be read. */
-export function hashBeside(path: string): Promise<string> {
+export function hashBeside(path: DiskPath): Promise<string> {
   const worker = start('hash-thread', path);
   return new Promise((resolve, reject) => {
     worker.once('message', resolve);
     worker.once('error', reject);
     worker.once('exit', (code) => {
-      if (code !== 0) reject(new Error(`hashing ${path} ended with ${code}`));
+      if (code !== 0) reject(new Error(`hashing ${keyOf(path)} ended with ${code}`));
     });
   });
 }

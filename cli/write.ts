@@ -16,6 +16,7 @@ import {
   type Message,
   type Source
 } from '../core/records';
+import { partialBeside } from './partial';
 
 /** Everything of a case but its messages, which were written as they came. */
 export interface CaseContent {
@@ -50,15 +51,14 @@ function* mapped<A, B>(items: Iterable<A>, map: (item: A) => B): Generator<B> {
  */
 export class CaseFileWriter {
   private readonly out: Writer;
-  private readonly partial: string;
   private readonly isLines: boolean;
   private first = true;
 
   constructor(
     private readonly path: string,
-    { made, zone }: { made: Date; zone: string }
+    { made, zone }: { made: Date; zone: string },
+    private readonly partial = partialBeside(path)
   ) {
-    this.partial = `${path}.partial`;
     this.isLines = path.endsWith('.jsonl');
     this.out = new Writer(this.partial);
     const head = { format: CASE_FORMAT, version: 1, made: made.toISOString(), zone };

@@ -37,7 +37,7 @@ test('files that cannot be read are answered with one plain sentence each', asyn
       'is a text file in which no messages were found'
     ],
     ['tin.png', png, 'is a picture, not a message store'],
-    ['locked.db', randomBytes(20_000), 'looks encrypted'],
+    ['locked.db', randomBytes(20_000), 'evenly spread'],
     [
       'fish.db',
       Buffer.from(makeDatabase((db) => db.run('CREATE TABLE fish(a); INSERT INTO fish VALUES(1)'))),

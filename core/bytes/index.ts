@@ -14,5 +14,6 @@ export { hashAscii, hashText, NumberIndex } from './number-index';
 export type { PackedIndex } from './number-index';
 export { isShared, ownRoom, roomFor, sharableRoom } from './shared';
 export type { MakeRoom } from './shared';
+export { isExhausted, systemReason } from './system-error';
 export { append } from './append';
 export { memoryOf } from './views';

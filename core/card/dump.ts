@@ -17,7 +17,13 @@ export function elementaryFile(path: string, source: ByteSource): FoundFile | nu
   const raw = source.read(0, source.size);
   const hex = asHex(raw);
   const bytes = hex ?? raw;
-  const content: CardContent = { bytes, path, offset: 0, digits: hex ? digitsIn(raw) : null, record: null };
+  const content: CardContent = {
+    bytes,
+    path,
+    offset: 0,
+    digits: hex ? digitsIn(raw) : null,
+    record: null
+  };
   const named = cardFileOf(path);
   if (named === 'sms' || named === null) {
     return holdsMessages(bytes) ? { file: 'sms', content } : null;
@@ -201,7 +207,13 @@ export function filesInImage(path: string, bytes: Uint8Array): FoundFile[] {
       at++;
       continue;
     }
-    const content = { bytes: bytes.subarray(at, end), path, offset: at, digits: null, record: null };
+    const content = {
+      bytes: bytes.subarray(at, end),
+      path,
+      offset: at,
+      digits: null,
+      record: null
+    };
     out.push({ file: 'sms', content });
     at = end;
   }

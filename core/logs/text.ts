@@ -48,7 +48,14 @@ function sequencesOf(bytes: Uint8Array): { whole: number; malformed: number[] } 
 function sequenceAt(bytes: Uint8Array, at: number): number {
   const lead = bytes[at]!;
   if (lead < 0x80) return 1;
-  const length = lead >= 0xc2 && lead < 0xe0 ? 2 : (lead & 0xf0) === 0xe0 ? 3 : lead >= 0xf0 && lead < 0xf5 ? 4 : 0;
+  const length =
+    lead >= 0xc2 && lead < 0xe0
+      ? 2
+      : (lead & 0xf0) === 0xe0
+        ? 3
+        : lead >= 0xf0 && lead < 0xf5
+          ? 4
+          : 0;
   if (length === 0 || at + length > bytes.length) return 0;
   for (let i = 1; i < length; i++) if ((bytes[at + i]! & 0xc0) !== 0x80) return 0;
   const next = bytes[at + 1]!;

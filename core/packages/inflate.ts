@@ -31,7 +31,16 @@ export interface Unpacked {
  * piece by piece into a scratch file. What comes out before damage is kept.
  */
 export function* unpackInto(run: PackedRun, into: ScratchFile): Generator<PackageStep, Unpacked> {
-  const stream = streamFor(run.packing, (bytes) => into.write(bytes));
+  // The scratch file's own errors are none of the packed data.
+  let unwritten: unknown = null;
+  const stream = streamFor(run.packing, (bytes) => {
+    try {
+      into.write(bytes);
+    } catch (error) {
+      unwritten = error;
+      throw error;
+    }
+  });
   let done = 0;
   while (done < run.length) {
     const piece = run.source.read(run.start + done, Math.min(STEP, run.length - done));
@@ -40,6 +49,7 @@ export function* unpackInto(run: PackedRun, into: ScratchFile): Generator<Packag
     try {
       stream.push(piece.slice(), done >= run.length);
     } catch (error) {
+      if (unwritten !== null) throw unwritten;
       return { cut: reasonOf(error) };
     }
     const absurd = tooLarge(into.size, done);

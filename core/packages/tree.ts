@@ -1,4 +1,4 @@
-import { append, type ByteSource } from '../bytes';
+import { append, isExhausted, systemReason, type ByteSource } from '../bytes';
 import type { Device, Note } from '../records';
 import { SqliteFormatError } from '../sqlite';
 import { openAb } from './ab';
@@ -7,6 +7,7 @@ import { openBackup } from './backup/open';
 import { openGzip } from './gzip';
 import { markOf, type FileMark } from './mark';
 import { openSealed } from './sealed';
+import { joinParts } from './split';
 import { openTar } from './tar';
 import {
   PackageError,
@@ -64,12 +65,19 @@ export function* listSource(
   opening: Opening
 ): Generator<PackageStep, SourceListing> {
   const tree: Tree = { files: [], packages: [], device: {}, notes: [] };
-  const found = yield* openBackups(files, tree, opening);
+  const whole = joinParts(files);
+  if (whole.length < files.length) tree.notes.push(joinedNote(files.length, whole.length));
+  const found = yield* openBackups(whole, tree, opening);
   if (isHashFolder(name, files)) {
     const text = `${name} looks like one of the numbered folders of a backup: its files lie there without their names. Choose the folder above it, which holds the backup's listing.`;
     tree.notes.unshift(warning('inside-backup', text, null));
   }
   return { files: found, tree };
+}
+
+function joinedNote(before: number, after: number): Note {
+  const text = `Files that are the numbered parts of one were put together: ${before} files make ${after}.`;
+  return { level: 'info', code: 'parts-joined', text, path: null };
 }
 
 /** Looks into the files of a listing: opens archives by their first bytes, and what lies inside them likewise. */
@@ -136,9 +144,7 @@ function* attempt(
   try {
     return yield* open();
   } catch (error) {
-    if (!(error instanceof PackageError) && !(error instanceof SqliteFormatError)) throw error;
-    const text = `${path || 'The backup'} could not be opened: ${plain(error)}.`;
-    tree.notes.push({ level: 'error', code: 'damaged', text, path });
+    tree.notes.push(unopened(error, path));
     return null;
   }
 }
@@ -161,7 +167,8 @@ class TreeBuilder {
 
   private *file(file: ListedFile, depth: number): Generator<PackageStep, void> {
     if (this.tree.files.length >= MOST_FILES) return this.overflow();
-    const mark = file.locked || this.skips(file.path) ? 'other' : markOf(file.head());
+    const mark = this.markOf(file);
+    if (!mark) return;
     this.tree.files.push({ file, mark });
     const open = opener(mark);
     if (!open) return;
@@ -181,6 +188,18 @@ class TreeBuilder {
     yield* this.look(yield* openBackups(opened.files, tree, opening), depth + 1);
   }
 
+  /** Null where the system refuses the file, which is noted. */
+  private markOf(file: ListedFile): FileMark | null {
+    if (file.locked || this.skips(file.path)) return 'other';
+    try {
+      return markOf(file.head());
+    } catch (error) {
+      if (systemReason(error) === null) throw error;
+      this.tree.notes.push(unopened(error, file.path));
+      return null;
+    }
+  }
+
   private overflow(): void {
     if (this.full) return;
     this.full = true;
@@ -189,8 +208,19 @@ class TreeBuilder {
   }
 }
 
-function plain(error: PackageError | SqliteFormatError): string {
-  return error instanceof PackageError ? error.reason : 'its list of files is damaged';
+/** What is to be said of what could not be opened. @throws what is neither damage nor the system's. */
+function unopened(error: unknown, path: string): Note {
+  const refused = systemReason(error);
+  const level = isExhausted(error) ? 'error' : 'warning';
+  if (refused !== null) return { level, code: 'unreadable', text: `${path} ${refused}.`, path };
+  const text = `${path || 'The backup'} could not be opened: ${damageOf(error)}.`;
+  return { level, code: 'damaged', text, path };
+}
+
+function damageOf(error: unknown): string {
+  if (error instanceof PackageError) return error.reason;
+  if (error instanceof SqliteFormatError) return 'its list of files is damaged';
+  throw error;
 }
 
 type Opener = (

@@ -12,14 +12,23 @@ export interface LogGroup {
 
 const MOST_BYTES = 256 << 20;
 
-/** Reads every text that is a chat log; those of one folder belong together. */
-export function* findLogs(files: TreeFile[], zone: string): Generator<void, LogGroup[]> {
+/** Reads every text that is a chat log; those of one folder belong together. Yields what failed, and between files. */
+export function* findLogs(
+  files: TreeFile[],
+  zone: string
+): Generator<{ error: unknown; path: string } | undefined, LogGroup[]> {
   const groups = new Map<string, LogGroup>();
   for (const file of files) {
     if (file.mark !== 'text' || (file.file.size ?? 0) > MOST_BYTES) continue;
-    const source = openNow(file.file);
-    const log = source && readLog(source.read(0, source.size), file.file.path, zone);
-    yield;
+    const { path } = file.file;
+    let log: ChatLog | null = null;
+    try {
+      const source = openNow(file.file);
+      log = source && readLog(source.read(0, source.size), path, zone);
+      yield;
+    } catch (error) {
+      yield { error, path };
+    }
     if (!log) continue;
     const folder = folderOf(log.path);
     const group = groups.get(folder) ?? { path: log.path, logs: [], files: [] };

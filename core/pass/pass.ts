@@ -1,7 +1,7 @@
+import { append } from '../bytes';
 import {
   listSource,
   openListed,
-  PackageError,
   plainFile,
   type ListedFile,
   type PackageStep,
@@ -19,26 +19,19 @@ import {
   type Source,
   type SourcePart
 } from '../records';
-import { SqliteFormatError, type DatabaseFiles, type TableSchema } from '../sqlite';
+import type { DatabaseFiles, TableSchema } from '../sqlite';
 import type { StoreReading } from '../stores';
 import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { cardDevice, cardReading, findCard } from './card';
+import { failureNote } from './failures';
 import { readTables } from './log-tables';
 import { findLogs, logLimits, logReading } from './logs';
 import { carveFiles, damagedDatabases } from './medium';
 import { narrowed } from './narrow';
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
-import {
-  codeOf,
-  databasesOf,
-  isCompanion,
-  describeOther,
-  kindOf,
-  sentenceOf,
-  type Candidate
-} from './recognise';
+import { databasesOf, isCompanion, describeOther, kindOf, type Candidate } from './recognise';
 import { examineStore, type StoreEvent, type StoreRequest } from './store';
 import type { InputFile, PassEvent, PassRequest } from './types';
 
@@ -74,6 +67,8 @@ class Pass {
   private hashes: Map<string, SourcePart> | null = null;
   /** Files of the source that something was read from. */
   private readonly used = new Set<string>();
+  /** It is one file, so that what fails of it fails as a whole. */
+  private isOne = true;
 
   constructor(private readonly request: PassRequest) {
     const { input, depth } = request;
@@ -98,16 +93,18 @@ class Pass {
     const { input, depth, want } = this.request;
     for (const note of this.source.notes) yield { type: 'note', note };
     const tree = yield* this.open();
+    this.isOne = tree.files.filter((file) => !isCompanion(file)).length <= 1;
     const candidates = databasesOf(tree.files);
-    if (depth !== 'indexed') candidates.push(...(yield* this.damaged(tree, candidates)));
+    if (depth !== 'indexed')
+      append(candidates, yield* this.guard(this.damaged(tree, candidates), []));
     this.source.kind = kindOf(tree, candidates, input.files.length);
     yield { type: 'source', source: this.source };
     if (depth !== 'indexed') yield* this.hash(input.files);
     this.finder = new FileFinder(tree.files.map(({ file }) => file));
     yield* this.examineAll(candidates);
-    if (depth === 'whole') yield* this.carve(tree, candidates);
-    const read = new Set(yield* this.examineCard(tree));
-    for (const file of yield* this.examineLogs(tree, read)) read.add(file);
+    if (depth === 'whole') yield* this.guard(this.carve(tree, candidates), undefined);
+    const read = new Set(yield* this.guard(this.examineCard(tree), []));
+    for (const file of yield* this.guard(this.examineLogs(tree, read), [])) read.add(file);
     yield* this.mentionOthers(tree, candidates, read);
     if (want.kinds.has('files') || want.kinds.has('media')) yield* this.list(tree);
     if (depth === 'indexed')
@@ -115,6 +112,19 @@ class Pass {
     await Promise.all(this.hashing);
     this.source.sha256 = await this.joinedHash(this.source.parts);
     yield { type: 'done', source: this.source, stopped: false };
+  }
+
+  /** Does a part of the examination; if it fails, that is noted and the rest goes on. */
+  private async *guard<T>(
+    part: AsyncGenerator<PassEvent, T>,
+    otherwise: T
+  ): AsyncGenerator<PassEvent, T> {
+    try {
+      return yield* part;
+    } catch (error) {
+      yield this.note(failureNote(error, this.source.name, this.isOne));
+      return otherwise;
+    }
   }
 
   /** Opens packages to any depth. */
@@ -172,14 +182,31 @@ class Pass {
         this.digestBeside(file, beside);
         continue;
       }
+      yield* this.hashPart(file, hashed, total);
+      hashed += file.size;
+    }
+  }
+
+  /** A file that the system refuses has no checksum, and a note says why. */
+  private async *hashPart(
+    file: InputFile,
+    before: number,
+    total: number
+  ): AsyncGenerator<PassEvent> {
+    const part: SourcePart = { path: file.name, bytes: file.size, sha256: '' };
+    this.source.parts.push(part);
+    try {
       const hasher = await this.request.hasher();
       for (let at = 0; at < file.size; at += HASH_STEP) {
         hasher.update(file.read(at, HASH_STEP));
-        hashed += Math.min(HASH_STEP, file.size - at);
         if (this.pace.due) await this.pace.rest();
-        if (this.pace.mayReport()) yield this.progress.event('hash', hashed, total);
+        if (this.pace.mayReport()) yield this.progress.event('hash', before + at, total);
       }
-      this.source.parts.push({ path: file.name, bytes: file.size, sha256: hasher.digest() });
+      part.sha256 = hasher.digest();
+    } catch (error) {
+      const note = failureNote(error, file.name, this.isOne);
+      if (!this.source.notes.some(({ path, code }) => path === note.path && code === note.code))
+        yield this.note(note);
     }
   }
 
@@ -240,9 +267,7 @@ class Pass {
       try {
         yield* this.examine(candidate);
       } catch (error) {
-        const note = unreadable(error, candidate.main.file.path);
-        if (!note) throw error;
-        yield this.note(note);
+        yield this.note(failureNote(error, candidate.main.file.path, this.isOne));
       }
       if (this.pace.due) await this.pace.rest();
     }
@@ -324,6 +349,15 @@ class Pass {
       this.digests.set(file.path, known);
       return known;
     }
+    try {
+      return yield* this.digestWhole(file);
+    } catch (error) {
+      yield this.note(failureNote(error, file.path, this.isOne));
+      return null;
+    }
+  }
+
+  private async *digestWhole(file: ListedFile): AsyncGenerator<PassEvent, FileDigest | null> {
     const source = openNow(file);
     if (!source) return null;
     const work = digestFile(source, this.request.hasher);
@@ -381,7 +415,10 @@ class Pass {
     const texts = tree.files.filter((file) => !read.has(file));
     const work = findLogs(texts, request.zone);
     let step = work.next();
-    for (; !step.done; step = work.next()) if (this.pace.due) await this.pace.rest();
+    for (; !step.done; step = work.next()) {
+      if (step.value) yield this.note(failureNote(step.value.error, step.value.path, this.isOne));
+      if (this.pace.due) await this.pace.rest();
+    }
     for (const group of step.value) {
       if (source.kind === 'unrecognised') source.kind = 'log';
       for (const { file } of group.files) this.used.add(file.origin);
@@ -403,16 +440,26 @@ class Pass {
     const read: TreeFile[] = [];
     for (const file of texts) {
       if (this.pace.due) await this.pace.rest();
-      for (const { path, choice, reading } of readTables(file)) {
-        if (this.source.kind === 'unrecognised') this.source.kind = 'log';
-        this.used.add(file.file.origin);
-        read.push(file);
-        const { profile, fit, reasons } = choice;
-        const facts = { path, profile: profile.id, fit, limits: [LOG_LIMIT, ...reasons] };
-        yield* this.give(facts, narrowed(this.request.want, reading));
+      try {
+        if (yield* this.examineTable(file)) read.push(file);
+      } catch (error) {
+        yield this.note(failureNote(error, file.file.path, this.isOne));
       }
     }
     return read;
+  }
+
+  /** Whether a structured log was found in the file. */
+  private async *examineTable(file: TreeFile): AsyncGenerator<PassEvent, boolean> {
+    const tables = readTables(file);
+    for (const { path, choice, reading } of tables) {
+      if (this.source.kind === 'unrecognised') this.source.kind = 'log';
+      this.used.add(file.file.origin);
+      const { profile, fit, reasons } = choice;
+      const facts = { path, profile: profile.id, fit, limits: [LOG_LIMIT, ...reasons] };
+      yield* this.give(facts, narrowed(this.request.want, reading));
+    }
+    return tables.length > 0;
   }
 
   /** Gives what was read of something that is no database. */
@@ -540,20 +587,6 @@ function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
       ? `${what} is encrypted. It can be read with its password or key.`
       : `${what} is encrypted, and no password or key that was given opens it.`;
   return { level: 'error', code: reason, text, path: path || null };
-}
-
-function unreadable(error: unknown, path: string): Note | null {
-  if (error instanceof SqliteFormatError) {
-    const text = `${error.file} ${sentenceOf(error.problem)}`;
-    return { level: 'error', code: codeOf(error.problem), text, path: error.file };
-  }
-  if (!(error instanceof PackageError)) return null;
-  return {
-    level: 'error',
-    code: 'damaged',
-    text: `${path} cannot be unpacked: ${error.reason}.`,
-    path
-  };
 }
 
 function noMessages(path: string): Note {

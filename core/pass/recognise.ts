@@ -115,11 +115,11 @@ export function codeOf(problem: SqliteProblem): string {
   switch (problem) {
     case 'empty':
       return 'empty';
-    case 'looks-encrypted':
-      return 'encrypted';
     case 'too-short':
       return 'truncated';
     case 'not-a-database':
+    // Nothing says how it would be unlocked, so no key is asked for.
+    case 'looks-encrypted':
       return 'not-recognised';
     case 'bad-page-size':
     case 'schema-unreadable':
@@ -132,7 +132,7 @@ export function sentenceOf(problem: SqliteProblem): string {
     case 'empty':
       return 'is empty (0 bytes), so there is nothing to read.';
     case 'looks-encrypted':
-      return 'looks encrypted: its bytes are evenly spread and it has no readable header. It cannot be read without its key.';
+      return 'is of no kind that is known here. Its bytes are evenly spread, as those of encrypted files and of noise are, and nothing in it says how it was locked.';
     case 'too-short':
       return 'is cut off inside its header, so no page of it can be read.';
     case 'not-a-database':

@@ -68,10 +68,7 @@ function unbounded(value: SqlValue | undefined, clock: Clock): number | null {
 function fromDigits(text: string, clock: CountingClock): number | null {
   if (!/^\s*-?\d{1,20}(\.\d+)?\s*$/.test(text)) return null;
   const value = Number(text);
-  return unbounded(
-    Number.isSafeInteger(value) || text.includes('.') ? value : BigInt(text),
-    clock
-  );
+  return unbounded(Number.isSafeInteger(value) || text.includes('.') ? value : BigInt(text), clock);
 }
 
 const ISO =

@@ -1,0 +1,35 @@
+/** What the system says when it refuses, as the end of a sentence that begins with a file. */
+const REASONS: Readonly<Record<string, string>> = {
+  ENOSPC: 'could not be unpacked: the disk for temporary files is full',
+  EDQUOT: 'could not be unpacked: the disk for temporary files is full',
+  QuotaExceededError: 'could not be unpacked: there is no room left for temporary files',
+  EMFILE: 'could not be opened: too many files are open on this machine',
+  ENFILE: 'could not be opened: too many files are open on this machine',
+  EACCES: 'may not be read by this user',
+  EPERM: 'may not be read by this user',
+  NotReadableError: 'may not be read, or was changed since it was chosen',
+  NotFoundError: 'is gone since it was chosen',
+  ENOENT: 'is gone since it was listed',
+  EIO: 'could not be read: its disk reports an error',
+  EISDIR: 'is a folder'
+};
+
+/** A machine that has run out of something reads nothing else either. */
+const EXHAUSTED = new Set(['ENOSPC', 'EDQUOT', 'QuotaExceededError', 'EMFILE', 'ENFILE', 'EIO']);
+
+function codeOf(error: unknown): string | null {
+  if (!(error instanceof Error)) return null;
+  if ('syscall' in error && 'code' in error) return String(error.code);
+  return error.name in REASONS ? error.name : null;
+}
+
+/** Why the system refused a file, as the end of a sentence; null for errors that are not the system's. */
+export function systemReason(error: unknown): string | null {
+  const code = codeOf(error);
+  return code === null ? null : (REASONS[code] ?? `could not be read (${code})`);
+}
+
+/** Whether the machine, and not the file, is to blame. */
+export function isExhausted(error: unknown): boolean {
+  return EXHAUSTED.has(codeOf(error) ?? '');
+}
