@@ -93,13 +93,13 @@ export class FileSource implements InputFile {
   }
 
   read(offset: number, length: number): Uint8Array {
-    const wanted = Math.max(0, Math.min(length, this.size - offset));
+    const wanted = offset < 0 ? 0 : Math.max(0, Math.min(length, this.size - offset));
     const bytes = new Uint8Array(wanted);
     return bytes.subarray(0, this.readInto(bytes, offset));
   }
 
   readInto(target: Uint8Array, offset: number): number {
-    const wanted = Math.max(0, Math.min(target.length, this.size - offset));
+    const wanted = offset < 0 ? 0 : Math.max(0, Math.min(target.length, this.size - offset));
     if (wanted === 0) return 0;
     const descriptor = descriptorOf(this.path);
     let have = 0;

@@ -15,5 +15,6 @@ export type { PackedIndex } from './number-index';
 export { isShared, ownRoom, roomFor, sharableRoom } from './shared';
 export type { MakeRoom } from './shared';
 export { isExhausted, systemReason } from './system-error';
+export { crc32, crc32Step } from './crc32';
 export { append } from './append';
 export { memoryOf } from './views';

@@ -47,6 +47,8 @@ export class SliceSource implements ByteSource {
 
   read(offset: number, length: number): Uint8Array {
     const wanted = Math.min(length, this.size - offset);
-    return wanted <= 0 ? new Uint8Array(0) : this.inner.read(this.start + offset, wanted);
+    return wanted <= 0 || offset < 0
+      ? new Uint8Array(0)
+      : this.inner.read(this.start + offset, wanted);
   }
 }

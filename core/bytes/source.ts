@@ -48,7 +48,10 @@ export class MemorySource implements ByteSource {
     return this.bytes.length;
   }
   read(offset: number, length: number): Uint8Array {
-    return this.bytes.subarray(offset, Math.min(offset + length, this.bytes.length));
+    return this.bytes.subarray(
+      Math.max(0, offset),
+      Math.max(0, Math.min(offset + length, this.bytes.length))
+    );
   }
 }
 

@@ -92,7 +92,7 @@ function decodedUtf8(bytes: Uint8Array): { text: string; measured: string } {
     const text = decoder.decode(bytes);
     return { text, measured: text };
   }
-  const copy = bytes.slice();
+  const copy = new Uint8Array(bytes);
   for (const at of sequencesOf(bytes).malformed) copy[at] = SUBSTITUTE;
   const measured = decoder.decode(copy);
   return { text: measured.replaceAll(String.fromCharCode(SUBSTITUTE), '\ufffd'), measured };

@@ -1,4 +1,4 @@
-import { u32le, type ByteSource } from '../bytes';
+import { crc32, u32le, type ByteSource, type ScratchFile } from '../bytes';
 import { unpackInto } from './inflate';
 import { baseName, folderOf, safePath } from './paths';
 import {
@@ -10,6 +10,9 @@ import {
   type Opening,
   type PackageStep
 } from './types';
+
+/** CRC-32 and size behind the data (RFC 1952, section 2.3.1). */
+const TRAILER = 8;
 
 /** Magic and the one defined method of RFC 1952, section 2.3.1. */
 export function isGzip(head: Uint8Array): boolean {
@@ -23,14 +26,30 @@ export function* openGzip(
 ): Generator<PackageStep, OpenedPackage> {
   const result = emptyPackage('gzip');
   const into = opening.scratch();
+  let crc = 0;
+  const summed: ScratchFile = {
+    get size() {
+      return into.size;
+    },
+    write(bytes) {
+      crc = crc32(bytes, crc);
+      into.write(bytes);
+    },
+    finish: (name) => into.finish(name)
+  };
   const run = { source: gzip, start: 0, length: gzip.size, packing: 'gzip' as const };
-  const { cut } = yield* unpackInto(run, into);
+  const { cut, members } = yield* unpackInto(run, summed);
   if (cut !== null && into.size === 0) throw new PackageError(gzip.name, 0, cut);
   if (cut !== null) {
     const text = `${gzip.name}: ${cut}; ${into.size} bytes were unpacked before that.`;
     result.notes.push(warning('damaged', text, gzip.name));
   }
   const path = folderOf(gzip.name) + innerName(gzip);
+  if (cut === null && members === 1 && u32le(gzip.read(gzip.size - TRAILER, 4), 0) !== crc) {
+    const text = `${path} does not have the checksum that ${gzip.name} keeps of it: it was damaged or changed after it was packed.`;
+    result.notes.push(warning('checksum', text, path));
+    opening.doubt?.(result.notes[result.notes.length - 1]!);
+  }
   result.files.push(plainFile(path, into.finish(path), headerTime(gzip)));
   return result;
 }

@@ -24,6 +24,8 @@ export interface PackedRun {
 export interface Unpacked {
   /** Why the unpacking ended before the end of the data; null when it did not. */
   cut: string | null;
+  /** Members of a gzip file that were met; one for the others. */
+  members: number;
 }
 
 /**
@@ -44,19 +46,19 @@ export function* unpackInto(run: PackedRun, into: ScratchFile): Generator<Packag
   let done = 0;
   while (done < run.length) {
     const piece = run.source.read(run.start + done, Math.min(STEP, run.length - done));
-    if (piece.length === 0) return { cut: 'the data end early' };
+    if (piece.length === 0) return { cut: 'the data end early', members: stream.members };
     done += piece.length;
     try {
       stream.push(piece.slice(), done >= run.length);
     } catch (error) {
       if (unwritten !== null) throw unwritten;
-      return { cut: reasonOf(error) };
+      return { cut: reasonOf(error), members: stream.members };
     }
     const absurd = tooLarge(into.size, done);
-    if (absurd) return { cut: absurd };
+    if (absurd) return { cut: absurd, members: stream.members };
     yield { stage: 'unpack', done, total: run.length };
   }
-  return { cut: null };
+  return { cut: null, members: stream.members };
 }
 
 function tooLarge(out: number, input: number): string | null {
@@ -68,17 +70,24 @@ function tooLarge(out: number, input: number): string | null {
 
 interface Stream {
   push(bytes: Uint8Array, final: boolean): void;
+  members: number;
 }
 
 function streamFor(packing: Packing, write: (bytes: Uint8Array) => void): Stream {
   switch (packing) {
     case 'raw':
-      return new Inflate(write);
+      return Object.assign(new Inflate(write), { members: 1 });
     case 'zlib':
-      return new Unzlib(write);
+      return Object.assign(new Unzlib(write), { members: 1 });
     case 'gzip':
-      return new Gunzip(write);
+      return gunzip(write);
   }
+}
+
+function gunzip(write: (bytes: Uint8Array) => void): Stream {
+  const stream = Object.assign(new Gunzip(write), { members: 0 });
+  stream.onmember = () => stream.members++;
+  return stream;
 }
 
 function reasonOf(error: unknown): string {

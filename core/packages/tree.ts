@@ -1,4 +1,4 @@
-import { append, isExhausted, systemReason, type ByteSource } from '../bytes';
+import { append, isExhausted, SliceSource, systemReason, type ByteSource } from '../bytes';
 import type { Device, Note } from '../records';
 import { SqliteFormatError } from '../sqlite';
 import { openAb } from './ab';
@@ -151,6 +151,7 @@ function* attempt(
 
 class TreeBuilder {
   private full = false;
+  private readonly paths = new Set<string>();
 
   constructor(
     private readonly tree: Tree,
@@ -169,6 +170,18 @@ class TreeBuilder {
     if (this.tree.files.length >= MOST_FILES) return this.overflow();
     const mark = this.markOf(file);
     if (!mark) return;
+    yield* this.marked(this.named(file), mark, depth);
+  }
+
+  /** A package can hold two files of one path; the later ones get a number, so that each is read as itself. */
+  private named(file: ListedFile): ListedFile {
+    let path = file.path;
+    for (let n = 2; this.paths.has(path); n++) path = numbered(file.path, n);
+    this.paths.add(path);
+    return path === file.path ? file : renamed(file, path);
+  }
+
+  private *marked(file: ListedFile, mark: FileMark, depth: number): Generator<PackageStep, void> {
     this.tree.files.push({ file, mark });
     const open = opener(mark);
     if (!open) return;
@@ -221,6 +234,32 @@ function damageOf(error: unknown): string {
   if (error instanceof PackageError) return error.reason;
   if (error instanceof SqliteFormatError) return 'its list of files is damaged';
   throw error;
+}
+
+/** A path with a number before its ending. */
+function numbered(path: string, n: number): string {
+  const name = path.lastIndexOf('/') + 1;
+  const dot = path.indexOf('.', name + 1);
+  return dot < 0 ? `${path} (${n})` : `${path.slice(0, dot)} (${n})${path.slice(dot)}`;
+}
+
+/** The same file under another path. */
+function renamed(file: ListedFile, path: string): ListedFile {
+  const open = function* (): Generator<PackageStep, ByteSource> {
+    const source = yield* file.open();
+    return new SliceSource(path, source, 0, source.size);
+  };
+  return {
+    path,
+    origin: file.origin,
+    verbatim: false,
+    size: file.size,
+    modifiedAt: file.modifiedAt,
+    createdAt: file.createdAt,
+    locked: file.locked,
+    head: () => file.head(),
+    open
+  };
 }
 
 type Opener = (

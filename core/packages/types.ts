@@ -36,6 +36,8 @@ export interface Opening {
   /** Passwords and hex keys, tried in turn. Never stored. */
   keys: readonly string[];
   scratch: Scratch;
+  /** Told when a file turns out not to be what its package says of it. */
+  doubt?: (note: Note) => void;
 }
 
 export type PackageKind =

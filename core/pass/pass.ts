@@ -24,6 +24,7 @@ import type { StoreReading } from '../stores';
 import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { cardDevice, cardReading, findCard } from './card';
+import { doubtFindings, doubtMessages, Doubts } from './doubts';
 import { failureNote } from './failures';
 import { readTables } from './log-tables';
 import { findLogs, logLimits, logReading } from './logs';
@@ -59,7 +60,7 @@ class Pass {
   private stores = 0;
   private readonly known: TableSchema[] = [];
   /** Hashes that are worked out beside the pass. */
-  private readonly hashing: Promise<void>[] = [];
+  private readonly hashing: { name: string; settled: Promise<void> }[] = [];
   /** Files in whose raw bytes stores were found. */
   private readonly carved = new Set<ListedFile>();
   private finder = new FileFinder([]);
@@ -69,6 +70,7 @@ class Pass {
   private readonly used = new Set<string>();
   /** It is one file, so that what fails of it fails as a whole. */
   private isOne = true;
+  private readonly doubts = new Doubts();
 
   constructor(private readonly request: PassRequest) {
     const { input, depth } = request;
@@ -109,7 +111,8 @@ class Pass {
     if (want.kinds.has('files') || want.kinds.has('media')) yield* this.list(tree);
     if (depth === 'indexed')
       yield* this.hash(input.files.filter(({ name }) => this.used.has(name)));
-    await Promise.all(this.hashing);
+    for (const note of this.doubts.take()) yield this.note(note);
+    yield* this.hashesDone();
     this.source.sha256 = await this.joinedHash(this.source.parts);
     yield { type: 'done', source: this.source, stopped: false };
   }
@@ -131,7 +134,7 @@ class Pass {
   private async *open(): AsyncGenerator<PassEvent, Tree> {
     const { input, keys, scratch } = this.request;
     const files = input.files.map((file) => plainFile(file.name, file));
-    const opening = { keys, scratch };
+    const opening = { keys, scratch, doubt: (note: Note) => this.doubts.add(note) };
     const listing = yield* this.steps(listSource(input.name, files, opening));
     yield* this.listed(listing);
     // A quick look goes by what the store itself lists; names of pictures are believed then.
@@ -162,6 +165,7 @@ class Pass {
   private async *steps<T>(work: Generator<PackageStep, T>): AsyncGenerator<PassEvent, T> {
     for (;;) {
       const step = work.next();
+      for (const note of this.doubts.take()) yield this.note(note);
       if (step.done) return step.value;
       if (this.pace.due) await this.pace.rest();
       const { stage, done, total } = step.value;
@@ -217,7 +221,17 @@ class Pass {
     const settled = beside.then((sha256) => void (part.sha256 = sha256));
     // A failure is met where the hash is waited for.
     settled.catch(() => undefined);
-    this.hashing.push(settled);
+    this.hashing.push({ name, settled });
+  }
+
+  private async *hashesDone(): AsyncGenerator<PassEvent> {
+    for (const { name, settled } of this.hashing) {
+      try {
+        await settled;
+      } catch (error) {
+        yield this.note(failureNote(error, name, this.isOne));
+      }
+    }
   }
 
   /** One file gives its own hash; several give the hash of their listing. */
@@ -285,14 +299,18 @@ class Pass {
   private async *storeEvents(
     store: Pick<StoreRequest, 'files' | 'path' | 'opened' | 'modifiedAt'>
   ): AsyncGenerator<PassEvent> {
+    const isDoubtful = this.doubts.concern(store.path);
     const events = examineStore({
       ...store,
       known: this.known,
       source: this.source.id,
       nextId: () => `${this.source.id}.${++this.stores}`,
-      pass: this.request
+      // Lines that are written straight from their bytes could not say that they are in doubt.
+      pass: isDoubtful ? withoutFrame(this.request) : this.request
     });
     for (const event of events) {
+      if (isDoubtful && event.type === 'lines') doubtMessages(event.messages);
+      if (isDoubtful && event.type === 'found') doubtFindings(event.findings);
       yield* this.translate(event);
       if (this.pace.due) await this.pace.rest();
     }
@@ -470,6 +488,8 @@ class Pass {
     const { source, request } = this;
     const full = { ...facts, id: `${source.id}.${++this.stores}`, source: source.id };
     const findings = { ...emptyFindings(), ...assembleStore(full, reading, request.region) };
+    if (this.doubts.concern(facts.path)) doubtFindings(findings);
+    for (const note of this.doubts.take()) yield this.note(note);
     yield* this.translate({ type: 'found', findings, final: true });
   }
 
@@ -533,6 +553,10 @@ const CARD_LIMITS = [
 
 const LOG_LIMIT =
   'A log of text holds what it holds: nothing can be deleted from it and still be in it.';
+
+function withoutFrame({ frame: _, ...request }: PassRequest): PassRequest {
+  return request;
+}
 
 const BATCH = 1000;
 const NO_BYTES = new Uint8Array(0);

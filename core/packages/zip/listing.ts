@@ -1,26 +1,13 @@
-import { SliceSource, u16le, u32le, u64le, type ByteSource } from '../bytes';
-import { inflateHead, unpack } from './inflate';
-import { safePath } from './paths';
-import {
-  emptyPackage,
-  HEAD_BYTES,
-  PackageError,
-  warning,
-  type ListedFile,
-  type OpenedPackage,
-  type Opening,
-  type PackageStep
-} from './types';
+import { u16le, u32le, u64le, type ByteSource } from '../../bytes';
+import { LOCAL, LOCAL_SIZE, type Encryption, type Entry } from './entry';
 
 /** Signatures and sizes of APPNOTE.TXT 6.3: sections 4.3.7, 4.3.12, 4.3.14, 4.3.15 and 4.3.16. */
-const LOCAL = 0x04034b50;
 const CENTRAL = 0x02014b50;
-const END = 0x06054b50;
+export const END = 0x06054b50;
 const END64 = 0x06064b50;
 const LOCATOR64 = 0x07064b50;
 const END_SIZE = 22;
 const CENTRAL_SIZE = 46;
-const LOCAL_SIZE = 30;
 const MOST_ENTRIES = 5_000_000;
 
 const utf8 = new TextDecoder();
@@ -28,108 +15,13 @@ const utf8 = new TextDecoder();
 const CP437 =
   'ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜ¢£¥₧ƒáíóúñÑªº¿⌐¬½¼¡«»░▒▓│┤╡╢╖╕╣║╗╝╜╛┐└┴┬├─┼╞╟╚╔╩╦╠═╬╧╨╤╥╙╘╒╓╫╪┘┌█▄▌▐▀αßΓπΣσµτΦΘΩδ∞φε∩≡±≥≤⌠⌡÷≈°∙·√ⁿ²■ ';
 
-interface Entry {
-  name: string;
-  method: number;
-  encrypted: boolean;
-  packed: number;
-  size: number;
-  header: number;
-  modifiedAt: number | null;
-}
-
-export function isZip(head: Uint8Array): boolean {
-  if (head.length < 4) return false;
-  const mark = u32le(head, 0);
-  return mark === LOCAL || mark === END;
-}
-
-/**
- * Lists a zip file by its central directory; where that is lost, by the
- * local headers that can be followed. Encrypted entries are named as locked
- * and do not hinder the others.
- */
-export function* openZip(
-  zip: ByteSource,
-  prefix: string,
-  opening: Opening
-): Generator<PackageStep, OpenedPackage> {
-  const result = emptyPackage('zip');
-  const listed = centralEntries(zip);
-  if (listed.damage !== null) result.notes.push(warning('damaged', listed.damage, zip.name));
-  const entries = listed.damage === null ? listed.entries : localEntries(zip);
-  let renamed = 0;
-  let locked = 0;
-  for (const [n, entry] of entries.entries()) {
-    const safe = safePath(entry.name);
-    if (!safe || /[/\\]$/.test(entry.name)) continue;
-    if (safe.changed) renamed++;
-    if (entry.encrypted) locked++;
-    result.files.push(member(zip, prefix + safe.path, entry, opening));
-    if (n % 4096 === 0) yield { stage: 'unpack', done: n, total: entries.length };
-  }
-  if (renamed > 0) {
-    const text = `${renamed} entries of ${zip.name} name paths outside it; they are listed below it.`;
-    result.notes.push(warning('unsafe-path', text, zip.name));
-  }
-  if (locked > 0) {
-    const text = `${locked} of ${entries.length} entries of ${zip.name} are encrypted; they are named, and their contents are not read.`;
-    result.notes.push(warning('locked-entries', text, zip.name));
-  }
-  return result;
-}
-
-function member(zip: ByteSource, path: string, entry: Entry, opening: Opening): ListedFile {
-  return {
-    path,
-    origin: zip.name,
-    verbatim: false,
-    size: entry.size,
-    modifiedAt: entry.modifiedAt,
-    createdAt: null,
-    locked: entry.encrypted,
-    head: () => headOf(zip, path, entry),
-    *open() {
-      const start = dataStart(zip, entry, path);
-      if (entry.encrypted) throw new PackageError(path, entry.header, 'the entry is encrypted');
-      if (entry.method === 0) return new SliceSource(path, zip, start, entry.size);
-      if (entry.method !== 8) {
-        throw new PackageError(path, entry.header, `packing method ${entry.method} is not known`);
-      }
-      const run = { source: zip, start, length: entry.packed, packing: 'raw' as const };
-      return (yield* unpack(run, path, opening.scratch())).source;
-    }
-  };
-}
-
-/** Damage is told when the entry is opened; here it gives no bytes. */
-function headOf(zip: ByteSource, path: string, entry: Entry): Uint8Array {
-  if (entry.encrypted || (entry.method !== 0 && entry.method !== 8)) return new Uint8Array(0);
-  try {
-    const start = dataStart(zip, entry, path);
-    if (entry.method === 0) return zip.read(start, Math.min(HEAD_BYTES, entry.size));
-    return inflateHead({ source: zip, start, length: entry.packed, packing: 'raw' }, HEAD_BYTES);
-  } catch (error) {
-    if (error instanceof PackageError) return new Uint8Array(0);
-    throw error;
-  }
-}
-
-/** Name and extra field of the local header have lengths of their own. */
-function dataStart(zip: ByteSource, entry: Entry, path: string): number {
-  const head = zip.read(entry.header, LOCAL_SIZE);
-  if (head.length < LOCAL_SIZE || u32le(head, 0) !== LOCAL) {
-    throw new PackageError(path, entry.header, 'there is no entry header where the listing says');
-  }
-  return entry.header + LOCAL_SIZE + u16le(head, 26) + u16le(head, 28);
-}
-
-interface Listing {
+export interface Listing {
   entries: Entry[];
   damage: string | null;
 }
 
-function centralEntries(zip: ByteSource): Listing {
+/** Entries by the central directory, or what is wrong with it. */
+export function centralEntries(zip: ByteSource): Listing {
   const end = findEnd(zip);
   if (!end) {
     return {
@@ -157,18 +49,50 @@ function centralEntries(zip: ByteSource): Listing {
 
 function centralEntry(head: Uint8Array, tail: Uint8Array, name: number, shift: number): Entry {
   const flags = u16le(head, 8);
+  const crc = u32le(head, 16);
   const entry: Entry = {
     name: nameOf(tail.subarray(0, name), flags),
     method: u16le(head, 10),
-    encrypted: (flags & 1) !== 0,
+    encryption: encryptionOf(flags),
     packed: u32le(head, 20),
     size: u32le(head, 24),
+    crc,
     header: u32le(head, 42),
-    modifiedAt: dosTime(u16le(head, 12), u16le(head, 14))
+    modifiedAt: dosTime(u16le(head, 12), u16le(head, 14)),
+    check: checkOf(flags, crc, u16le(head, 12))
   };
   applyExtra(entry, tail.subarray(name));
   entry.header += shift;
   return entry;
+}
+
+/** General purpose flags of section 4.4.4. */
+const ENCRYPTED = 1;
+const SIZES_BEHIND = 8;
+const STRONG = 0x40;
+
+function encryptionOf(flags: number): Entry['encryption'] {
+  if ((flags & ENCRYPTED) === 0) return null;
+  return (flags & STRONG) === 0 ? { kind: 'traditional' } : 'unknown';
+}
+
+/** The highest byte of the CRC, or of the time where the CRC stands behind the data (section 6.1.6). */
+function checkOf(flags: number, crc: number, time: number): number {
+  return (flags & SIZES_BEHIND) === 0 ? crc >>> 24 : time >>> 8;
+}
+
+/** Packing method of entries whose real one stands in the extra field 0x9901. */
+const AES_METHOD = 99;
+const AES_KEY_BYTES: Record<number, 16 | 24 | 32> = { 1: 16, 2: 24, 3: 32 };
+
+/** Version, two letters, strength, real method; in version 2 the CRC is not told. */
+function applyAes(entry: Entry, field: Uint8Array): void {
+  if (field.length < 7 || entry.method !== AES_METHOD) return;
+  const keyBytes = AES_KEY_BYTES[field[4]!];
+  const encryption: Encryption | 'unknown' = keyBytes ? { kind: 'aes', keyBytes } : 'unknown';
+  entry.encryption = encryption;
+  entry.method = u16le(field, 5);
+  if (u16le(field, 0) === 2) entry.crc = null;
 }
 
 /** Extra fields: 0x0001 holds what does not fit 32 bits (4.5.3), 0x5455 a time in UTC. */
@@ -177,6 +101,7 @@ function applyExtra(entry: Entry, extra: Uint8Array): void {
     const [id, length] = [u16le(extra, at), u16le(extra, at + 2)];
     const field = extra.subarray(at + 4, at + 4 + length);
     if (id === 1) applyZip64(entry, field);
+    if (id === 0x9901) applyAes(entry, field);
     if (id === 0x5455 && field.length >= 5 && field[0]! & 1) {
       entry.modifiedAt = u32le(field, 1) * 1000;
     }
@@ -231,7 +156,7 @@ function endRecord(zip: ByteSource, tail: Uint8Array, at: number, place: number)
   let size = u32le(tail, at + 12);
   let start = u32le(tail, at + 16);
   let before = place;
-  const locator = zip.read(place - 20, 20);
+  const locator = place >= 20 ? zip.read(place - 20, 20) : new Uint8Array(0);
   if (locator.length === 20 && u32le(locator, 0) === LOCATOR64) {
     const at64 = u64le(locator, 8);
     const record = zip.read(Math.min(at64, zip.size), 56);
@@ -250,7 +175,7 @@ function endRecord(zip: ByteSource, tail: Uint8Array, at: number, place: number)
 }
 
 /** Follows local headers from the start, and from each next one that can be found. Sizes told only behind the data end where the next header begins. */
-function localEntries(zip: ByteSource): Entry[] {
+export function localEntries(zip: ByteSource): Entry[] {
   const entries: Entry[] = [];
   let at = nextLocal(zip, 0);
   while (at !== null && entries.length < MOST_ENTRIES) {
@@ -260,17 +185,20 @@ function localEntries(zip: ByteSource): Entry[] {
     const flags = u16le(head, 6);
     const tail = zip.read(at + LOCAL_SIZE, name + extra);
     const data = at + LOCAL_SIZE + name + extra;
+    const isTold = (flags & SIZES_BEHIND) === 0;
     const entry: Entry = {
       name: nameOf(tail.subarray(0, name), flags),
       method: u16le(head, 8),
-      encrypted: (flags & 1) !== 0,
+      encryption: encryptionOf(flags),
       packed: u32le(head, 18),
       size: u32le(head, 22),
+      crc: isTold ? u32le(head, 14) : null,
       header: at,
-      modifiedAt: dosTime(u16le(head, 10), u16le(head, 12))
+      modifiedAt: dosTime(u16le(head, 10), u16le(head, 12)),
+      check: checkOf(flags, u32le(head, 14), u16le(head, 10))
     };
     applyExtra(entry, tail.subarray(name));
-    const told = (flags & 8) === 0 && entry.packed < zip.size;
+    const told = isTold && entry.packed < zip.size;
     const next = nextLocal(zip, told ? data + entry.packed : data);
     if (!told) entry.packed = (next ?? zip.size) - data;
     entries.push(entry);
