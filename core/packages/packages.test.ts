@@ -1,6 +1,17 @@
 import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  closeSync,
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+  writeSync
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { test } from 'node:test';
@@ -263,4 +274,37 @@ test('mutated packages never hang and never throw', () => {
     ),
     { numRuns: 400 }
   );
+});
+
+test('files with holes and second names come out of a tar whole, however they are kept', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'ombudsman-'));
+  const pieces = Array.from({ length: 60 }, (_, i) => ({
+    at: i * 200_000 + 4096,
+    text: `piece ${i}`
+  }));
+  const file = openSync(join(folder, 'holes.bin'), 'w');
+  for (const { at, text } of pieces) writeSync(file, text, at);
+  closeSync(file);
+  truncateSync(join(folder, 'holes.bin'), 13_000_000);
+  linkSync(join(folder, 'holes.bin'), join(folder, 'second.bin'));
+  const whole = readFileSync(join(folder, 'holes.bin'));
+  const forms = [
+    '--format=gnu',
+    '--sparse-version=0.0',
+    '--sparse-version=0.1',
+    '--sparse-version=1.0'
+  ];
+  for (const form of forms) {
+    const posix = form.startsWith('--sparse') ? ['--format=posix'] : [];
+    const args = ['-cSf', 'out.tar', ...posix, form, 'holes.bin', 'second.bin'];
+    execFileSync('tar', args, { cwd: folder });
+    const { files } = treeOf({ 'x.tar': readFileSync(join(folder, 'out.tar')) });
+    const names = ['x.tar/holes.bin', 'x.tar/second.bin'];
+    for (const name of names) {
+      const found = files.find(({ file }) => file.path === name);
+      assert.ok(found, `${form}: ${name}`);
+      const source = drain(found.file.open());
+      assert.ok(whole.equals(source.read(0, source.size)), `${form}: ${name}`);
+    }
+  }
 });

@@ -1,5 +1,6 @@
 import { SliceSource, type ByteSource } from '../bytes';
 import { safePath } from './paths';
+import { SparseSource, stretchesOf } from './sparse';
 import { emptyPackage, plainFile, warning, type OpenedPackage, type PackageStep } from './types';
 
 const BLOCK = 512;
@@ -29,6 +30,9 @@ class TarReader {
   private at = 0;
   private longName: string | null = null;
   private pax: Map<string, string> = new Map();
+  /** Files by the names that links use. */
+  private readonly named = new Map<string, ByteSource>();
+  private other = 0;
   private renamed = 0;
 
   constructor(
@@ -51,6 +55,10 @@ class TarReader {
       }
       this.entry(block);
       if (n % 256 === 0) yield { stage: 'unpack', done: this.at, total: this.tar.size };
+    }
+    if (this.other > 0) {
+      const text = `${this.other} entries of ${this.tar.name} are of a kind that is not known here and were passed over.`;
+      this.result.notes.push(warning('unknown-entries', text, this.tar.name));
     }
     if (this.renamed > 0) {
       const text = `${this.renamed} entries of ${this.tar.name} name paths outside it; they are listed below it.`;
@@ -95,6 +103,23 @@ class TarReader {
       case '\0':
       case '7':
         this.file(block, start, size, there);
+        break;
+      case 'S':
+        this.at += this.oldSparse(block, start, size);
+        break;
+      case '1':
+        this.link(block);
+        break;
+      // Symbolic links, devices, folders, pipes and the label of a volume hold no bytes.
+      case '2':
+      case '3':
+      case '4':
+      case '5':
+      case '6':
+      case 'V':
+        break;
+      default:
+        this.other++;
     }
     this.longName = null;
     this.pax = new Map();
@@ -107,7 +132,8 @@ class TarReader {
   }
 
   private file(block: Uint8Array, start: number, size: number, there: number): void {
-    const safe = safePath(this.pax.get('path') ?? this.longName ?? headerName(block));
+    const told = this.pax.get('GNU.sparse.name') ?? this.pax.get('path');
+    const safe = safePath(told ?? this.longName ?? headerName(block));
     if (!safe || safe.path.endsWith('/')) return;
     if (safe.changed) this.renamed++;
     const path = this.prefix + safe.path;
@@ -117,9 +143,79 @@ class TarReader {
     }
     const seconds = Number(this.pax.get('mtime') ?? octal(block, 136, 12) ?? NaN);
     const modifiedAt = Number.isFinite(seconds) ? Math.round(seconds * 1000) : null;
-    const source = new SliceSource(path, this.tar, start, there);
+    const source =
+      this.paxSparse(path, start, there) ?? new SliceSource(path, this.tar, start, there);
+    this.named.set(safe.path, source);
     this.result.files.push(plainFile(path, source, modifiedAt));
   }
+
+  /** Another name of a file before it. */
+  private link(block: Uint8Array): void {
+    const target = safePath(this.pax.get('linkpath') ?? textOf(block.subarray(157, 257)));
+    const source = target && this.named.get(target.path);
+    const safe = safePath(this.pax.get('path') ?? this.longName ?? headerName(block));
+    if (!source || !safe) return;
+    const path = this.prefix + safe.path;
+    this.result.files.push(plainFile(path, new SliceSource(path, source, 0, source.size)));
+  }
+
+  /** A file with holes as the older extension keeps it: a map in the header and in blocks behind it. Returns the bytes of those blocks. */
+  private oldSparse(block: Uint8Array, start: number, size: number): number {
+    const numbers = numbersAt(block, 386, 4);
+    let blocks = 0;
+    for (let more = block[482]; more && start + blocks * BLOCK < this.tar.size; blocks++) {
+      const next = this.tar.read(start + blocks * BLOCK, BLOCK);
+      if (next.length < BLOCK) break;
+      numbers.push(...numbersAt(next, 0, 21));
+      more = next[504];
+    }
+    const safe = safePath(this.longName ?? headerName(block));
+    if (!safe) return blocks * BLOCK;
+    const path = this.prefix + safe.path;
+    const whole = octal(block, 483, 12) ?? size;
+    const from = start + blocks * BLOCK;
+    const source = new SparseSource(path, this.tar, from, whole, stretchesOf(numbers));
+    this.named.set(safe.path, source);
+    this.result.files.push(plainFile(path, source));
+    return blocks * BLOCK;
+  }
+
+  /** A file with holes as extended headers tell it, its map in the headers or before its data; null for others. */
+  private paxSparse(path: string, start: number, there: number): ByteSource | null {
+    const size = Number(this.pax.get('GNU.sparse.realsize') ?? this.pax.get('GNU.sparse.size'));
+    if (!Number.isSafeInteger(size) || size < 0) return null;
+    const map = this.pax.get('GNU.sparse.map');
+    if (map !== undefined)
+      return new SparseSource(path, this.tar, start, size, stretchesOf(map.split(',').map(Number)));
+    const { numbers, length } = mapBefore(this.tar.read(start, Math.min(there, MOST_MAP)));
+    return new SparseSource(path, this.tar, start + length, size, stretchesOf(numbers));
+  }
+}
+
+/** Bytes of a map that stands before the data of a file with holes. */
+const MOST_MAP = 1 << 20;
+
+/** A count, then as many pairs of numbers, each on a line; filled up to a whole block. */
+function mapBefore(bytes: Uint8Array): { numbers: number[]; length: number } {
+  const numbers: number[] = [];
+  let at = 0;
+  let wanted = 1;
+  while (numbers.length < wanted && at < bytes.length) {
+    const end = bytes.indexOf(10, at);
+    if (end < 0) break;
+    numbers.push(Number(utf8.decode(bytes.subarray(at, end))));
+    if (numbers.length === 1) wanted = 1 + 2 * numbers[0]!;
+    at = end + 1;
+  }
+  return { numbers: numbers.slice(1), length: Math.ceil(at / BLOCK) * BLOCK };
+}
+
+/** Pairs of twelve octal digits; a pair that is empty ends them. */
+function numbersAt(block: Uint8Array, at: number, pairs: number): number[] {
+  const numbers: number[] = [];
+  for (let i = 0; i < pairs && block[at + i * 24] !== 0; i++)
+    numbers.push(octal(block, at + i * 24, 12) ?? 0, octal(block, at + i * 24 + 12, 12) ?? 0);
+  return numbers;
 }
 
 function headerName(block: Uint8Array): string {
@@ -146,6 +242,15 @@ function octal(block: Uint8Array, at: number, length: number): number | null {
   return /^[0-7]+$/.test(digits) ? parseInt(digits, 8) : null;
 }
 
+/** In the oldest form of files with holes the parts of the map come as records of the same two names. */
+function keep(records: Map<string, string>, key: string, value: string): void {
+  if (key !== 'GNU.sparse.offset' && key !== 'GNU.sparse.numbytes') records.set(key, value);
+  else {
+    const map = records.get('GNU.sparse.map');
+    records.set('GNU.sparse.map', map === undefined ? value : `${map},${value}`);
+  }
+}
+
 /** Records `length key=value\n`, lengths in bytes. */
 function paxRecords(bytes: Uint8Array): Map<string, string> {
   const records = new Map<string, string>();
@@ -155,7 +260,7 @@ function paxRecords(bytes: Uint8Array): Map<string, string> {
     if (!Number.isInteger(length) || length <= blank - at || at + length > bytes.length) break;
     const record = utf8.decode(bytes.subarray(blank + 1, at + length - 1));
     const equals = record.indexOf('=');
-    if (equals > 0) records.set(record.slice(0, equals), record.slice(equals + 1));
+    if (equals > 0) keep(records, record.slice(0, equals), record.slice(equals + 1));
     at += length;
   }
   return records;
