@@ -1,5 +1,7 @@
 import type { SqlValue } from '../sqlite';
+import { idMilliseconds, ID_CLOCKS, type IdClock } from './id-time';
 import type { Clock } from './profile';
+import { writtenMilliseconds } from './written-time';
 
 const EPOCH_2001 = 978_307_200_000;
 
@@ -14,7 +16,11 @@ export interface ClockFacts {
 const EPOCH_1601 = -11_644_473_600_000;
 const EPOCH_YEAR_1 = -62_135_596_800_000;
 
-type CountingClock = Exclude<Clock, 'iso'>;
+export type CountingClock = Exclude<Clock, 'iso' | IdClock>;
+
+function isIdClock(clock: Clock): clock is IdClock {
+  return (ID_CLOCKS as readonly string[]).includes(clock);
+}
 
 const CLOCKS: Record<CountingClock, ClockFacts> = {
   'seconds-1970': { unit: 1000, epoch: 0 },
@@ -28,9 +34,9 @@ const CLOCKS: Record<CountingClock, ClockFacts> = {
   'ticks-1': { unit: 1e-4, epoch: EPOCH_YEAR_1 }
 };
 
-/** How a clock counts; null for one that keeps texts. */
+/** How a clock counts; null for one that keeps texts or ids. */
 export function factsOf(clock: Clock): ClockFacts | null {
-  return clock === 'iso' ? null : CLOCKS[clock];
+  return clock === 'iso' || isIdClock(clock) ? null : CLOCKS[clock];
 }
 
 /** The moment that a whole number other than zero tells, in milliseconds since 1970. */
@@ -47,14 +53,19 @@ export function possibleMoment(at: number): number | null {
   return at >= FIRST_MOMENT && at < LAST_MOMENT ? at : null;
 }
 
-/** A stored time in milliseconds since 1970; null when it is absent, zero, no time, or outside 1970 to 2100. */
-export function toMilliseconds(value: SqlValue | undefined, clock: Clock): number | null {
-  const at = unbounded(value, clock);
+/** A stored time in milliseconds since 1970; null when it is absent, zero, no time, or outside 1970 to 2100. Texts without a zone are read in the one given. */
+export function toMilliseconds(
+  value: SqlValue | undefined,
+  clock: Clock,
+  zone?: string
+): number | null {
+  const at = unbounded(value, clock, zone);
   return at === null ? null : possibleMoment(at);
 }
 
-function unbounded(value: SqlValue | undefined, clock: Clock): number | null {
-  if (clock === 'iso') return typeof value === 'string' ? isoMilliseconds(value) : null;
+function unbounded(value: SqlValue | undefined, clock: Clock, zone?: string): number | null {
+  if (clock === 'iso') return written(value, zone);
+  if (isIdClock(clock)) return idMilliseconds(value, clock);
   if (typeof value === 'string') return fromDigits(value, clock);
   if (typeof value !== 'number' && typeof value !== 'bigint') return null;
   const { unit, epoch } = CLOCKS[clock];
@@ -64,27 +75,17 @@ function unbounded(value: SqlValue | undefined, clock: Clock): number | null {
   return elapsed + epoch;
 }
 
+/** Dates are kept as texts, days without separators as numbers too. */
+function written(value: SqlValue | undefined, zone?: string): number | null {
+  if (typeof value === 'string') return writtenMilliseconds(value, zone);
+  return typeof value === 'number' ? writtenMilliseconds(String(value), zone) : null;
+}
+
 /** Numbers that a text column keeps. */
 function fromDigits(text: string, clock: CountingClock): number | null {
   if (!/^\s*-?\d{1,20}(\.\d+)?\s*$/.test(text)) return null;
   const value = Number(text);
   return unbounded(Number.isSafeInteger(value) || text.includes('.') ? value : BigInt(text), clock);
-}
-
-const ISO =
-  /^(\d{4})-(\d\d)-(\d\d)(?:[T ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*(Z|UTC|GMT|[+-]\d\d:?\d\d)?$/i;
-
-/** ISO 8601 with a blank or a T in the middle; without a zone it is taken as UTC. */
-export function isoMilliseconds(text: string): number | null {
-  const found = ISO.exec(text.trim());
-  if (!found) return null;
-  const [, year, month, day, hour = '0', minute = '0', second = '0', part = '', zone = 'Z'] = found;
-  const ms = Number(part.padEnd(3, '0').slice(0, 3));
-  const utc = Date.UTC(+year!, +month! - 1, +day!, +hour, +minute, +second, ms);
-  const offset = /^([+-])(\d\d):?(\d\d)$/.exec(zone);
-  if (!offset) return utc;
-  const minutes = Number(offset[2]) * 60 + Number(offset[3]);
-  return utc - (offset[1] === '-' ? -minutes : minutes) * 60_000;
 }
 
 /** Rounds down; integers past 2^53 are divided exactly, for a nearest double can lie in the millisecond before. */
@@ -104,7 +105,7 @@ export const COUNTING_CLOCKS = Object.keys(CLOCKS) as CountingClock[];
  * the same epoch brings it inside: apps have changed their unit over time.
  */
 export function settleClock(values: SqlValue[], declared: Clock): Clock {
-  if (declared === 'iso') return declared;
+  if (declared === 'iso' || isIdClock(declared)) return declared;
   const numbers = values
     .filter((v): v is number | bigint => typeof v === 'number' || typeof v === 'bigint')
     .map(Number)

@@ -2,6 +2,8 @@ import type { SqlValue } from '../sqlite';
 import { textOfMarkup } from './markup';
 import type { Expression, Lookup, RowTest } from './profile';
 import type { StoreRow, TableSet, TableView } from './tables';
+import { fieldOf } from './json-field';
+import { textOfBytes } from './packed-text';
 import { textOfTypedStream } from './typed-stream';
 
 /** What an expression is evaluated in. */
@@ -51,6 +53,16 @@ function transformed(
 ): SqlValue[] {
   if ('words' in expression) return evaluate(expression.words, row, scope).flatMap(splitWords);
   if ('plainText' in expression) return evaluate(expression.plainText, row, scope).map(shownText);
+  if ('textOf' in expression) {
+    return evaluate(expression.textOf, row, scope).flatMap((value) =>
+      value instanceof Uint8Array ? present(textOfBytes(value, expression.form)) : [value]
+    );
+  }
+  if ('json' in expression) {
+    return evaluate(expression.json, row, scope).flatMap((value) =>
+      present(fieldOf(value, expression.path))
+    );
+  }
   if ('jid' in expression) return evaluate(expression.jid, row, scope).map(numberOfJid);
   if ('map' in expression) {
     return evaluate(expression.map, row, scope).flatMap((value) =>
@@ -140,7 +152,15 @@ function found(
 ): readonly StoreRow[] {
   const rows = table.find(lookup.match, value);
   const passing = lookup.where ? rows.filter((r) => passes(lookup, r)) : rows;
-  return suitable(passing, row, isLink(lookup, scope));
+  const suited = suitable(passing, row, isLink(lookup, scope));
+  return lookup.order === undefined ? suited : ordered(suited, lookup.order);
+}
+
+function ordered(rows: readonly StoreRow[], column: string): readonly StoreRow[] {
+  if (rows.length < 2) return rows;
+  return [...rows].sort(
+    (a, b) => Number(a.table.value(a, column)) - Number(b.table.value(b, column))
+  );
 }
 
 function passes(lookup: Lookup, row: StoreRow): boolean {

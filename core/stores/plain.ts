@@ -12,6 +12,8 @@ export interface PlainTime {
   at: number;
   clock: Clock;
   facts: ClockFacts | null;
+  /** Zone of texts without one. */
+  zone: string | undefined;
 }
 
 /** Rows of another table that would belong to a message. */
@@ -246,7 +248,7 @@ class PlainBuilder {
     if (at < 0 && this.isNumber(field.value.column)) throw new NotPlain();
     if (at < 0) return null;
     const clock = this.clockOf(field);
-    return { at, clock, facts: factsOf(clock) };
+    return { at, clock, facts: factsOf(clock), zone: field.zone };
   }
 
   /** Place of a column in the stored record, or -1. */
@@ -299,7 +301,7 @@ export function plainTime(
   // Nearly all are whole numbers, which need no look at what else they could be.
   if (type < 7 && typeof value === 'number' && value !== 0 && time.facts !== null)
     return possibleMoment(counted(value, time.facts));
-  return toMilliseconds(value, time.clock);
+  return toMilliseconds(value, time.clock, time.zone);
 }
 
 /**

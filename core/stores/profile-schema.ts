@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { TEXT_FORMS } from './packed-text';
 import { CLOCKS_BY_NAME, type Expression, type ReadingProfile } from './profile';
 
 /** Reading profiles as they cross a boundary: saved, exported, imported. */
@@ -11,7 +12,8 @@ const lookup = z.object({
   get from() {
     return expression;
   },
-  where: z.object({ column: z.string(), is: texts.optional(), not: texts.optional() }).optional()
+  where: z.object({ column: z.string(), is: texts.optional(), not: texts.optional() }).optional(),
+  order: z.string().optional()
 });
 
 const rowTest = z.object({
@@ -34,6 +36,8 @@ const expression: z.ZodType<Expression> = z.lazy(() =>
     z.strictObject({ joined: expression, by: z.string() }),
     z.strictObject({ typedStream: expression }),
     z.strictObject({ plainText: expression }),
+    z.strictObject({ textOf: expression, form: z.enum(TEXT_FORMS) }),
+    z.strictObject({ json: expression, path: texts }),
     z.strictObject({ match: expression, pattern: regex }),
     z.strictObject({ without: expression, pattern: regex }),
     z.strictObject({ jid: expression }),

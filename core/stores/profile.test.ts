@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { isoMilliseconds } from './clock';
+import { writtenMilliseconds } from './written-time';
 import { textOfMarkup } from './markup';
 import { readingProfileSchema } from './profile-schema';
 import { builtInProfiles } from './profiles';
@@ -86,5 +86,5 @@ test('times in words, with and without zones', () => {
     ['01.03.2026', null],
     ['not a time', null]
   ];
-  for (const [text, at] of cases) assert.equal(isoMilliseconds(text), at, text);
+  for (const [text, at] of cases) assert.equal(writtenMilliseconds(text), at, text);
 });

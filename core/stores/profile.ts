@@ -1,4 +1,6 @@
 import type { CallDirection, Direction } from '../records';
+import { ID_CLOCKS } from './id-time';
+import type { TextForm } from './packed-text';
 
 /**
  * A reading profile says how a store's tables map to messages, calls and
@@ -92,6 +94,8 @@ export interface TimeField {
   clock: Clock;
   /** The clock was chosen by hand, so the column's values do not overrule it. */
   fixed?: boolean;
+  /** IANA zone of texts that are written without one; set for a pass, never saved. */
+  zone?: string;
 }
 
 export const CLOCKS_BY_NAME = [
@@ -103,7 +107,8 @@ export const CLOCKS_BY_NAME = [
   'nanoseconds-2001',
   'microseconds-1601',
   'ticks-1',
-  'iso'
+  'iso',
+  ...ID_CLOCKS
 ] as const;
 
 export type Clock = (typeof CLOCKS_BY_NAME)[number];
@@ -192,6 +197,8 @@ export interface Lookup {
   from: Expression;
   /** Only rows whose column holds (`is`) or does not hold (`not`) one of the values, compared as text. */
   where?: { column: string; is?: string[]; not?: string[] };
+  /** Column by whose numbers several rows are put in order; else they come as they are stored. */
+  order?: string;
 }
 
 /**
@@ -215,6 +222,10 @@ export type Expression =
   | { typedStream: Expression }
   /** Markup as the text that a reader sees. */
   | { plainText: Expression }
+  /** Bytes as the text that they stand for. */
+  | { textOf: Expression; form: TextForm }
+  /** A field inside a text that is JSON, by the names of the fields around it; nothing where it is not there. */
+  | { json: Expression; path: string[] }
   /** The first group of a regular expression, where it matches. */
   | { match: Expression; pattern: string }
   /** The text without what a regular expression matches. */

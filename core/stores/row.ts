@@ -18,7 +18,7 @@ export class Clocks {
 
   time(field: TimeField, row: StoreRow): number | null {
     const [value] = evaluate(field.value, row, this.scope);
-    return toMilliseconds(value, this.clock(field));
+    return toMilliseconds(value, this.clock(field), field.zone);
   }
 
   clock(field: TimeField): Clock {
@@ -42,6 +42,8 @@ export function ownColumns(expressions: Expression[]): string[] {
     if ('column' in expression) return [expression.column];
     if ('first' in expression) return ownColumns(expression.first.slice(0, 1));
     if ('plainText' in expression) return ownColumns([expression.plainText]);
+    if ('textOf' in expression) return ownColumns([expression.textOf]);
+    if ('json' in expression) return ownColumns([expression.json]);
     if ('without' in expression) return ownColumns([expression.without]);
     return [];
   });
@@ -63,6 +65,8 @@ function innerOf(expression: Expression): Expression {
   if ('joined' in expression) return expression.joined;
   if ('words' in expression) return expression.words;
   if ('plainText' in expression) return expression.plainText;
+  if ('textOf' in expression) return expression.textOf;
+  if ('json' in expression) return expression.json;
   if ('jid' in expression) return expression.jid;
   if ('map' in expression) return expression.map;
   if ('match' in expression) return expression.match;

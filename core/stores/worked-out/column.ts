@@ -1,5 +1,6 @@
 import type { SqlValue } from '../../sqlite';
-import { COUNTING_CLOCKS, isPlausible, isoMilliseconds, toMilliseconds } from '../clock';
+import { COUNTING_CLOCKS, isPlausible, toMilliseconds } from '../clock';
+import { writtenMilliseconds } from '../written-time';
 import type { Clock } from '../profile';
 
 /** What a sample of a column's values shows. */
@@ -66,7 +67,7 @@ const MOSTLY = 0.9;
 function timeFacts(filled: SqlValue[]): TimeFacts | null {
   const values = filled.filter((value) => value !== 0 && value !== 0n && value !== '0');
   if (values.length < LEAST) return null;
-  const iso = values.filter((v) => typeof v === 'string' && isoMilliseconds(v) !== null).length;
+  const iso = values.filter((v) => typeof v === 'string' && writtenMilliseconds(v) !== null).length;
   if (iso >= values.length * MOSTLY) return facts('iso', values, iso / values.length);
   const numbers = values.flatMap((v) => numeric(v) ?? []);
   if (numbers.length < values.length * MOSTLY) return null;
@@ -142,7 +143,7 @@ function wordingOf(filled: SqlValue[]): Wording | null {
   const coded = share((t) => PATH.test(t) || IDENTIFIER.test(t) || STRUCTURE.test(t));
   const words = share((t) => /\p{L}{2}/u.test(t));
   const distinct = new Set(texts).size / texts.length;
-  const timely = share((t) => isoMilliseconds(t) !== null);
+  const timely = share((t) => writtenMilliseconds(t) !== null);
   const codeLike = share((t) => CODE.test(t) && !/^\p{Lu}?\p{Ll}+[.]?$/u.test(t));
   const score =
     0.5 * spaced +
