@@ -26,6 +26,9 @@ import {
   workOut,
   workOutRecovered,
   type SampledTable,
+  inZone,
+  readsZoneless,
+  type StoreContext,
   type WorkedOut,
   type Choice
 } from '../stores';
@@ -58,7 +61,7 @@ export interface StoreRequest {
   nextId: () => string;
   pass: Pick<
     PassRequest,
-    'depth' | 'region' | 'early' | 'want' | 'profiles' | 'mostHeld' | 'frame' | 'helpers'
+    'depth' | 'region' | 'zone' | 'early' | 'want' | 'profiles' | 'mostHeld' | 'frame' | 'helpers'
   >;
 }
 
@@ -91,13 +94,17 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   if (cut) yield { type: 'note', note: cut };
   let choices = yield* chooseProfiles(database, request);
   if (!choices.some(({ profile }) => profile.messages.length > 0)) {
-    choices = [...choices, ...(yield* workedOut(database, request))];
+    choices = [...choices, ...(yield* workedOut(database, request, choices))];
   }
   const isLost = database.guessed || choices.every(isGuessed);
   const readFrom = isLost ? READ_GUESSED_FROM : READ_FROM;
   yield { type: 'candidate', candidate: candidateOf(request, choices, readFrom) };
   choices = choices.filter(({ fit }) => fit >= readFrom);
-  const readings = choices.map((choice) => ({ ...choice, id: request.nextId() }));
+  const readings = choices.map((choice) => ({
+    ...choice,
+    profile: inZone(choice.profile, request.pass.zone),
+    id: request.nextId()
+  }));
   if (readings.length === 0) return;
   // What comes as a stream is too large to be read twice.
   if (early && depth !== 'indexed' && !isLarge(database)) {
@@ -132,7 +139,11 @@ function isGuessed({ profile }: Choice): boolean {
 }
 
 /** What the data themselves show, where no profile is known. */
-function* workedOut(database: Database, { pass }: StoreRequest): Generator<StoreEvent, Choice[]> {
+function* workedOut(
+  database: Database,
+  { pass, path }: StoreRequest,
+  known: readonly Choice[]
+): Generator<StoreEvent, Choice[]> {
   if (!pass.want.kinds.has('messages')) return [];
   const work = sampleDatabase(database);
   let tables = 0;
@@ -140,11 +151,14 @@ function* workedOut(database: Database, { pass }: StoreRequest): Generator<Store
   for (; !step.done; step = work.next()) {
     yield { type: 'step', stage: 'rows', done: tables++, total: tables + 1 };
   }
-  const byLive = workOut(step.value);
+  // What a known profile reads has its meaning.
+  const closed = new Set(known.flatMap(({ profile }) => [...tablesOf(profile)]));
+  const around: StoreContext = { path, closed };
+  const byLive = workOut(step.value, around);
   // Searching a large database for what the few rows of small tables leave open is worth it where no other table is read.
   const isKnown = isLarge(database) && byLive !== null && byLive.fit >= READ_FROM;
   const isSearched = pass.depth !== 'indexed' && !isKnown;
-  const byAll = isSearched ? yield* workedOutOfFreed(database, step.value) : null;
+  const byAll = isSearched ? yield* workedOutOfFreed(database, step.value, around) : null;
   const best = (byAll?.fit ?? 0) > (byLive?.fit ?? 0) ? byAll : byLive;
   return best && best.fit >= OFFER_FROM ? [best] : [];
 }
@@ -155,14 +169,15 @@ const MOST_WORKED_OUT = 256 * 1024 * 1024;
 /** Where few rows or none are left, those in freed space say what a table holds. */
 function* workedOutOfFreed(
   database: Database,
-  samples: readonly SampledTable[]
+  samples: readonly SampledTable[],
+  around: StoreContext
 ): Generator<StoreEvent, WorkedOut | null> {
   const { pageCount, pageSize } = database.pages;
   if (pageCount * pageSize > MOST_WORKED_OUT) return null;
   const wanted = (table: TableSchema): boolean => isThin(samples, table);
   const recovered = yield* run(recoverTables(database, { wanted, freed: true }));
   return recovered.some(({ freed }) => freed.length > 0)
-    ? workOutRecovered(samples, recovered)
+    ? workOutRecovered(samples, recovered, around)
     : null;
 }
 
@@ -250,17 +265,30 @@ function* found(
 ): Generator<StoreEvent> {
   for (const { id, profile, fit } of readings) {
     const set = new TableSet(tables);
+    const zone = final ? yield* zoneSaid(profile, set, request) : [];
     if (readsLarge(profile, set)) {
-      yield* streamed(request, { id, profile, fit }, set, limits, crew);
+      yield* streamed(request, { id, profile, fit }, set, [...limits, ...zone], crew);
       continue;
     }
     const read = yield* readAll(readStore(profile, set));
     const { source, pass, path } = request;
-    const facts = { id, source, path, profile: profile.id, fit, limits };
+    const facts = { id, source, path, profile: profile.id, fit, limits: [...limits, ...zone] };
     const reading = narrowed(pass.want, read);
     const findings = { ...emptyFindings(), ...assembleStore(facts, reading, pass.region) };
     yield { type: 'found', findings, final };
   }
+}
+
+/** Says of times without a zone in which they were read. */
+function* zoneSaid(
+  profile: Choice['profile'],
+  tables: TableSet,
+  { path, pass }: StoreRequest
+): Generator<StoreEvent, string[]> {
+  if (!readsZoneless(profile, tables)) return [];
+  const text = `Times of ${path} are written without a zone; they were read as those of ${pass.zone}.`;
+  yield { type: 'note', note: { level: 'info', code: 'zone-assumed', text, path } };
+  return [text];
 }
 
 /** Rows past which a database is too large to be read twice. */

@@ -118,6 +118,11 @@ export function settleClock(values: SqlValue[], declared: Clock): Clock {
   return others.find((clock) => isPlausible(middle, clock)) ?? declared;
 }
 
+/** Whether messages were sent at a moment as a rule: from 1995 to 2045. */
+export function isPlausibleMoment(at: number): boolean {
+  return at >= EARLIEST && at < LATEST;
+}
+
 export function isPlausible(value: number, clock: CountingClock): boolean {
   const at = toMilliseconds(value, clock);
   // A moment right behind the clock's zero is a large unit taken for a small one.

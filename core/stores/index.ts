@@ -35,6 +35,7 @@ export { RecordCursor, WholeRows } from '../sqlite';
 export type { FreedFacts, PackedRows, TableSchema } from '../sqlite';
 export { liveMethod, LIVE_ROW, ofTable, placeKey } from './row';
 export { TableSet } from './tables';
+export { inZone, readsZoneless } from './zone';
 export type { ReadableTable } from './tables';
 export type {
   StoreAttachment,
@@ -55,4 +56,4 @@ export {
   workOut,
   workOutRecovered
 } from './worked-out';
-export type { WorkedOut } from './worked-out';
+export type { DirectionQuestion, StoreContext, WorkedOut } from './worked-out';

@@ -1,5 +1,6 @@
 import type { SqlValue } from '../../sqlite';
-import { COUNTING_CLOCKS, isPlausible, toMilliseconds } from '../clock';
+import { COUNTING_CLOCKS, isPlausible, isPlausibleMoment, toMilliseconds } from '../clock';
+import { ID_CLOCKS } from '../id-time';
 import { writtenMilliseconds } from '../written-time';
 import type { Clock } from '../profile';
 
@@ -32,6 +33,10 @@ export interface Wording {
   score: number;
   /** Share of texts that are markup. */
   markup: number;
+  /** Share of texts that look like the name of somebody or something. */
+  named: number;
+  /** Different texts once their numbers are left out, as a share of all: few where a program fills in a form. */
+  forms: number;
 }
 
 const MOST_FREQUENT = 5000;
@@ -67,8 +72,17 @@ const MOSTLY = 0.9;
 function timeFacts(filled: SqlValue[]): TimeFacts | null {
   const values = filled.filter((value) => value !== 0 && value !== 0n && value !== '0');
   if (values.length < LEAST) return null;
-  const iso = values.filter((v) => typeof v === 'string' && writtenMilliseconds(v) !== null).length;
+  const iso = values.filter((v) => typeof v === 'string' && isWritten(v)).length;
   if (iso >= values.length * MOSTLY) return facts('iso', values, iso / values.length);
+  return countedFacts(values) ?? idFacts(values);
+}
+
+function isWritten(text: string): boolean {
+  const at = writtenMilliseconds(text);
+  return at !== null && isPlausibleMoment(at);
+}
+
+function countedFacts(values: SqlValue[]): TimeFacts | null {
   const numbers = values.flatMap((v) => numeric(v) ?? []);
   if (numbers.length < values.length * MOSTLY) return null;
   // Small whole numbers are ids and counts, whatever a clock would make of them.
@@ -80,6 +94,21 @@ function timeFacts(filled: SqlValue[]): TimeFacts | null {
     if (!best || preferred({ clock, middle }, best, values)) best = { clock, share, middle };
   }
   return best && facts(best.clock, values, best.share);
+}
+
+/** Ids that begin with the moment at which they were made, and were made in the order of the rows. */
+function idFacts(values: SqlValue[]): TimeFacts | null {
+  if (new Set(values.map(String)).size < values.length * MOSTLY) return null;
+  for (const clock of ID_CLOCKS) {
+    const fitting = values.filter((value) => {
+      const at = toMilliseconds(value, clock);
+      return at !== null && isPlausibleMoment(at);
+    });
+    if (fitting.length < values.length * MOSTLY) continue;
+    const found = facts(clock, values, fitting.length / values.length);
+    if (found.rising >= MOSTLY) return found;
+  }
+  return null;
 }
 
 function numeric(value: SqlValue): number | null {
@@ -102,7 +131,9 @@ function preferred(
 ): boolean {
   const pair = [a.clock, b.clock];
   if (pair.includes('ticks-1')) {
-    const ticks = allDivide(values, 10_000n) && !allDivide(values, 1_000_000n);
+    const wholeMilliseconds = allDivide(values, 10_000n) && !allDivide(values, 1_000_000n);
+    const wholeSeconds = allDivide(values, 10_000_000n) && !allDivide(values, 1_000_000_000n);
+    const ticks = wholeMilliseconds || wholeSeconds;
     return ticks === (a.clock === 'ticks-1');
   }
   if (a.middle > SOON !== b.middle > SOON) return b.middle > SOON;
@@ -152,5 +183,14 @@ function wordingOf(filled: SqlValue[]): Wording | null {
     coded -
     timely -
     0.3 * codeLike;
-  return { score: Math.max(0, Math.min(1, score)), markup: share((t) => MARKUP.test(t)) };
+  return {
+    score: Math.max(0, Math.min(1, score)),
+    markup: share((t) => MARKUP.test(t)),
+    named: share((t) => NAME.test(t)),
+    forms: new Set(texts.map((t) => t.replace(/\d+/g, '#'))).size / texts.length
+  };
 }
+
+/** One to five words that begin with capitals, or initials, and nothing that ends a sentence. */
+const NAME =
+  /^(?:\p{Lu}[\p{L}\p{M}'’.&-]*)(?:[ ,]+(?:\p{Lu}[\p{L}\p{M}'’.&-]*|&|and|of|van|von|de|la|der)){0,4}$/u;

@@ -1,6 +1,6 @@
 import type { Database, RecoveredTable, SqlValue, TableSchema } from '../../sqlite';
 import { KEY_ROWS, SampledTable } from './sample';
-import { workOut, type WorkedOut } from './work-out';
+import { workOut, type StoreContext, type WorkedOut } from './work-out';
 
 const MOST_TABLES = 200;
 
@@ -45,7 +45,8 @@ const LEAST_COLUMNS = 3;
 /** Works out a profile from samples, those of some tables enriched by the rows that freed space holds of them. */
 export function workOutRecovered(
   samples: readonly SampledTable[],
-  recovered: readonly RecoveredTable[]
+  recovered: readonly RecoveredTable[],
+  around: StoreContext = {}
 ): WorkedOut | null {
   const enriched = recovered.map(({ schema, live, freed }) => {
     const rows: SqlValue[][] = [];
@@ -57,7 +58,7 @@ export function workOutRecovered(
     return new SampledTable(schema, rows, rows.length < KEY_ROWS);
   });
   const names = new Set(enriched.map(({ name }) => name));
-  return workOut([...samples.filter(({ name }) => !names.has(name)), ...enriched]);
+  return workOut([...samples.filter(({ name }) => !names.has(name)), ...enriched], around);
 }
 
 function sampleOf(database: Database, schema: TableSchema): SampledTable {

@@ -3,7 +3,7 @@ import { schemaFingerprint } from '../fit';
 import type { Clock, Expression } from '../profile';
 import { findLinks } from './links';
 import { samplesOf } from './database';
-import { virtualColumns } from './virtual';
+import { RowFields, tableSetOf } from './fields';
 import { workOut, type WorkedOut } from './work-out';
 
 /** A table as the profile desk shows it, with what may be chosen for its rows. */
@@ -42,16 +42,18 @@ export function openDesk(database: Database): ProfileDesk {
   const samples = [...samplesOf(database)];
   const byName = new Map(samples.map((table) => [table.name, table]));
   const links = findLinks(samples);
+  const set = tableSetOf(samples);
   const tables = samples
     .filter(({ rows }) => rows.length > 0)
     .map((table): DeskTable => {
-      const columns = virtualColumns(table, byName, links).slice(0, MOST_COLUMNS);
+      const { fields } = new RowFields(table, byName, links, set, 'rowid');
+      const columns = fields.slice(0, MOST_COLUMNS);
       return {
         name: table.name,
         rows: table.rows.length,
         more: !table.complete,
-        columns: columns.map(({ facts, expression, values, hops, table: of, name }) => ({
-          label: hops === 0 ? name : `${name} of ${of}`,
+        columns: columns.map(({ facts, expression, values, hops, isInside, table: of, name }) => ({
+          label: hops > 0 ? `${name} of ${of}` : isInside ? `${name} inside ${of}` : name,
           expression,
           samples: shown(values),
           clock: facts.clock?.clock ?? null,

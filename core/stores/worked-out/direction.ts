@@ -1,9 +1,8 @@
 import type { Direction } from '../../records';
 import type { SqlValue } from '../../sqlite';
 import type { DirectionField, Expression } from '../profile';
-import type { ColumnFacts } from './column';
-import type { SampledTable } from './sample';
-import type { VirtualColumn } from './virtual';
+import { ENOUGH, polarityOf, weighGroups, weighWriters, type Polarity } from './evidence';
+import type { Field } from './fields';
 
 /** How messages of the owner are told from others. */
 export interface WorkedDirection {
@@ -15,97 +14,192 @@ export interface WorkedDirection {
   own: Set<string>;
 }
 
+/** A column that parts the rows in two sides, of which nothing shows which is the owner's. */
+export interface OpenDirection {
+  expression: Expression;
+  column: string;
+  /** The two values, each with what stands in some of its rows. */
+  sides: { value: string; rows: number[] }[];
+}
+
+/** What the parts of a mapping are, as far as they are known. */
+export interface Parties {
+  sender: Field | null;
+  recipient: Field | null;
+  room: Field | null;
+}
+
 const OWN_FLAG =
-  /(from_?me|is_?from|outgoing|is_?out|^out$|mine|is_?sent|item_?sent|^sent$|is_?self|^self$|is_?me$|^me$|is_?own|by_?me|is_?send|issender|is_?sender)/i;
+  /(from_?me|is_?from|outgoing|outbound|is_?out|^out$|(^|_)mine|is_?sent|item_?sent|^sent$|is_?self|^self$|from_?self|is_?me$|^me$|is_?own|by_?me|is_?send|issender|is_?sender|sent_by_me)/i;
 const OTHER_FLAG =
-  /(incoming|is_?in$|inbound|is_?received|^received$|is_?recv|is_?remote|not_?mine)/i;
-const DIRECTION_NAME = /(direction|^dir$|_dir$|inout|in_out|way)/i;
-const KIND_NAME = /(^|_)(type|kind|box|folder|msg_?box|flags?)_?$/i;
+  /(incoming|is_?in$|inbound|is_?received|^received$|is_?recv|is_?remote|from_remote|not_?mine)/i;
+const DIRECTION_NAME = /(direction|^dir$|_dir$|inout|in_out|(^|_)way$)/i;
+const KIND_NAME = /(^|_)(type|kind|box|folder|msg_?box|flags?|category|msg_?type)_?$/i;
+/** Columns that say what became of a message, not who wrote it. */
+const NO_SIDE =
+  /(read|seen|unread|viewed|deliver|receipt|status|state|ack|error|fail|star|pin|favo|edit|delet|encrypt|version|device|resource|client|lang|has_|attach|media|archiv|mute|count|size|prior|import|visible|hidden|forward|secure|secret|protocol|service|mime)/i;
 
 const INWARD =
-  /^(in|incoming|inbound|received|receive|recv|inbox|i|r|from|rx|in_message|other|remote|them|theirs|mt)$/i;
+  /^(in|incoming|inbound|received|receive|recv|rcvd|inbox|i|r|from|rx|in_message|other|remote|them|their|theirs|peer|mt|<|<-|<=|get|got)$/i;
 const OUTWARD =
-  /^(out|outgoing|outbound|sent|send|outbox|o|s|to|tx|out_message|self|me|mine|own|local|us|mo)$/i;
+  /^(out|outgoing|outbound|sent|send|outbox|o|s|to|tx|out_message|self|me|mine|my|own|local|us|mo|>|->|=>)$/i;
+const NEITHER = /^(system|event|info|notice|service|server|status)$/i;
+const YES = /^(1|true|yes|y|t)$/i;
+const NO = /^(0|false|no|n|f)$/i;
 
-/** A column of few values that says who wrote. */
-export function directionColumn(table: SampledTable): WorkedDirection | null {
-  const found = table.columns
-    .map((column) => judged(column))
-    .filter((direction) => direction !== null)
-    .sort((a, b) => b.weight - a.weight);
-  return found[0] ?? null;
+interface Candidate {
+  field: Field;
+  /** The two frequent values, and what others there are. */
+  first: string;
+  second: string;
+  others: string[];
+  /** Positive where the name or the values say that the first is the owner's. */
+  told: number;
+  reason: string;
 }
 
-function judged(column: ColumnFacts): WorkedDirection | null {
-  const values = [...column.frequent.keys()];
-  if (column.filled < column.rows * 0.9 || values.length < 1 || values.length > 8) return null;
-  const worded = byWords(column, values);
+/** Names and values that say by themselves who wrote. */
+const SURE = 10;
+const LEAST_SIDE = 0.04;
+
+/** Rows of the sample by the value of a field. */
+function rowsWith({ values }: Field, value: string): number[] {
+  return values.flatMap((stored, i) => (keyOf(stored) === value ? [i] : []));
+}
+
+function keyOf(value: SqlValue): string {
+  return value === null ? '' : String(value);
+}
+
+/** A column of few values that may say who wrote. */
+function candidateOf(field: Field): Candidate | null {
+  const { facts, values } = field;
+  if (facts.clock || facts.blobs > 0 || facts.distinct < 1 || facts.distinct > 8) return null;
+  const counts = new Map<string, number>();
+  for (const value of values) counts.set(keyOf(value), (counts.get(keyOf(value)) ?? 0) + 1);
+  const often = [...counts].filter(([, n]) => n >= Math.max(2, values.length * LEAST_SIDE));
+  often.sort((a, b) => b[1] - a[1]);
+  const worded = byWords(field, [...counts.keys()]);
   if (worded) return worded;
-  if (column.numbers < column.filled) return null;
-  const { name } = column;
-  if (isSubset(values, ['0', '1'])) {
-    if (OWN_FLAG.test(name))
-      return field(name, { '0': 'incoming', '1': 'outgoing' }, 15, 'marks the owner’s own');
-    if (OTHER_FLAG.test(name))
-      return field(name, { '1': 'incoming', '0': 'outgoing' }, 15, 'marks what came in');
-    if (DIRECTION_NAME.test(name))
-      return field(name, { '0': 'incoming', '1': 'outgoing' }, 13, 'tells the direction');
-  }
-  if (DIRECTION_NAME.test(name)) {
-    if (isSubset(values, ['-1', '0', '1']))
-      return field(
-        name,
-        { '1': 'incoming', '-1': 'outgoing', '0': 'system' },
-        11,
-        'tells the direction'
-      );
-    if (isSubset(values, ['1', '2']))
-      return field(name, { '1': 'incoming', '2': 'outgoing' }, 12, 'tells the direction');
-  }
-  if (
-    KIND_NAME.test(name) &&
-    isSubset(values, ['1', '2', '3', '4', '5', '6']) &&
-    values.includes('1') &&
-    values.includes('2')
-  ) {
-    const kinds: Record<string, Direction> = { '1': 'incoming', '2': 'outgoing' };
-    for (const value of ['3', '4', '5', '6']) kinds[value] = 'outgoing';
-    return field(name, kinds, 8, 'has the usual numbers for in and out');
-  }
-  return null;
+  if (facts.filled < facts.rows * 0.9 || often.length < 2) return null;
+  const [first, second] = [often[0]![0], often[1]![0]].sort((a, b) => Number(b) - Number(a));
+  const others = [...counts.keys()].filter((value) => value !== first && value !== second);
+  return { field, first: first!, second: second!, others, ...byName(field.name, first!, second!) };
 }
 
-function isSubset(values: string[], of: string[]): boolean {
-  return values.every((value) => of.includes(value));
+/** Values in words; those of neither side are lines of the program. */
+function byWords(field: Field, values: string[]): Candidate | null {
+  const out = values.filter((value) => OUTWARD.test(value));
+  const into = values.filter((value) => INWARD.test(value));
+  const known = [...out, ...into, ...values.filter((value) => NEITHER.test(value))];
+  const both = out.length > 0 && into.length > 0;
+  if (field.facts.texts < field.facts.filled || known.length < values.length) return null;
+  if (!both && !(out.length + into.length > 0 && DIRECTION_NAME.test(field.name))) return null;
+  const others = values.filter((value) => value !== out[0] && value !== into[0]);
+  const reason = `column ${field.name} names the direction in words`;
+  return { field, first: out[0] ?? '', second: into[0] ?? '', others, told: SURE, reason };
 }
 
-function byWords(column: ColumnFacts, values: string[]): WorkedDirection | null {
-  if (column.texts < column.filled) return null;
-  const map: Record<string, Direction> = {};
-  for (const value of values) {
-    if (INWARD.test(value)) map[value] = 'incoming';
-    else if (OUTWARD.test(value)) map[value] = 'outgoing';
-    else if (/^(system|event|info|notice)$/i.test(value)) map[value] = 'system';
-    else return null;
-  }
-  const sides = new Set(Object.values(map));
-  const both = sides.has('incoming') && sides.has('outgoing');
-  if (!both && !(sides.size > 0 && DIRECTION_NAME.test(column.name))) return null;
-  return field(column.name, map, 15, 'names the direction in words');
+/** `first` is the larger of the two values. */
+function byName(name: string, first: string, second: string): Pick<Candidate, 'told' | 'reason'> {
+  const plain = name.replace(/^Z(?=[A-Z])/, '').replace(/([a-z\d])([A-Z])/g, '$1_$2');
+  const isFlag = YES.test(first) && NO.test(second);
+  if (isFlag && OTHER_FLAG.test(plain))
+    return { told: -SURE, reason: `column ${name} marks what came in` };
+  if (isFlag && OWN_FLAG.test(plain))
+    return { told: SURE, reason: `column ${name} marks the owner’s own` };
+  return { told: 0, reason: '' };
 }
 
-function field(
-  name: string,
-  values: Record<string, Direction>,
-  weight: number,
-  what: string
-): WorkedDirection {
+/** Whether both values stand in most conversations, as those of two who write to each other do. */
+function isTurnTaking({ field, first, second }: Candidate, room: Field | null): boolean {
+  if (!room) return DIRECTION_NAME.test(field.name) || KIND_NAME.test(field.name);
+  const rooms = new Map<string, Set<string>>();
+  const sizes = new Map<string, number>();
+  room.values.forEach((value, i) => {
+    const key = keyOf(value);
+    const stored = keyOf(field.values[i] ?? null);
+    sizes.set(key, (sizes.get(key) ?? 0) + 1);
+    if (stored === first || stored === second)
+      rooms.set(key, (rooms.get(key) ?? new Set()).add(stored));
+  });
+  const large = [...rooms].filter(([key]) => sizes.get(key)! >= 6);
+  return (
+    large.length === 0 || large.filter(([, set]) => set.size === 2).length >= large.length * 0.6
+  );
+}
+
+/** What a column says of who wrote, with everything that bears it out; open where too little does. */
+export function byColumn(
+  fields: readonly Field[],
+  parties: Parties
+): { worked: WorkedDirection | null; open: OpenDirection | null } {
+  const weighed = fields
+    .filter(({ hops }) => hops <= 1)
+    .flatMap((field) => candidateOf(field) ?? [])
+    .filter((candidate) => isPossible(candidate, parties))
+    .map((candidate) => ({ candidate, ...weigh(candidate, fields, parties) }))
+    .sort((a, b) => Math.abs(b.score) - Math.abs(a.score) || rank(b.candidate) - rank(a.candidate));
+  const [best] = weighed;
+  if (!best) return { worked: null, open: null };
+  if (Math.abs(best.score) >= ENOUGH) return { worked: decided(best.candidate, best), open: null };
+  const open = weighed.find(({ candidate }) => rank(candidate) > 0);
+  return { worked: null, open: open ? asOpen(open.candidate) : null };
+}
+
+/** How much a column's name speaks for its telling the direction at all. */
+function rank({ field: { name } }: Candidate): number {
+  return DIRECTION_NAME.test(name) ? 2 : KIND_NAME.test(name) ? 1 : 0;
+}
+
+function isPossible(candidate: Candidate, { sender, recipient, room }: Parties): boolean {
+  const { field, told } = candidate;
+  if (told !== 0) return true;
+  if ([sender, recipient, room].includes(field) || NO_SIDE.test(field.name)) return false;
+  return isTurnTaking(candidate, room);
+}
+
+function weigh(candidate: Candidate, fields: readonly Field[], parties: Parties): Polarity {
+  const { field, first, second, told, reason } = candidate;
+  const [a, b] = [rowsWith(field, first), rowsWith(field, second)];
+  const parts: Polarity[] = [
+    { score: told, reasons: reason === '' ? [] : [reason] },
+    polarityOf(a, b, fields, field)
+  ];
+  if (parties.sender) parts.push(weighWriters(a, b, parties.sender, parties.room));
+  if (parties.room) parts.push(weighGroups(a, b, fields, parties.room));
   return {
-    field: { value: { column: name }, values, otherwise: 'unknown' },
-    weight,
-    reason: `column ${name} ${what}`,
+    score: parts.reduce((sum, part) => sum + part.score, 0),
+    reasons: parts.flatMap((part) => part.reasons)
+  };
+}
+
+function decided(
+  { field, first, second, others }: Candidate,
+  { score, reasons }: Polarity
+): WorkedDirection {
+  const [own, other] = score > 0 ? [first, second] : [second, first];
+  const values: Record<string, Direction> = {};
+  if (own !== '' || other !== '') Object.assign(values, { [own]: 'outgoing', [other]: 'incoming' });
+  for (const value of others) {
+    if (OUTWARD.test(value)) values[value] = 'outgoing';
+    else if (INWARD.test(value)) values[value] = 'incoming';
+    else if (NEITHER.test(value)) values[value] = 'system';
+  }
+  return {
+    field: { value: field.expression, values, otherwise: 'unknown' },
+    weight: Math.min(15, 9 + Math.floor(Math.abs(score) / 2)),
+    reason: reasons.join('; '),
     own: new Set()
   };
+}
+
+function asOpen({ field, first, second }: Candidate): OpenDirection {
+  const sides = [first, second].map((value) => ({
+    value,
+    rows: rowsWith(field, value).slice(0, 200)
+  }));
+  return { expression: field.expression, column: field.name, sides };
 }
 
 /** Values of a writer and of the conversation, row by row. */
@@ -124,7 +218,7 @@ export function ownerByPresence(talks: Talk[]): string | null {
   const rooms = new Map<string, Set<string>>();
   const all = new Set<string>();
   for (const { author, conversation } of talks) {
-    if (author === null || conversation === null) continue;
+    if (author === null || author === '' || conversation === null) continue;
     const room = String(conversation);
     all.add(room);
     const key = String(author);
@@ -138,70 +232,86 @@ export function ownerByPresence(talks: Talk[]): string | null {
   return alone ? first.author : null;
 }
 
-export function byAuthor(author: Expression, own: string[], reason: string): WorkedDirection {
+/** The identity that is sender or recipient of every row; null when there is none, or two. */
+export function alwaysThere(senders: SqlValue[], recipients: SqlValue[]): string | null {
+  const counts = new Map<string, number>();
+  senders.forEach((sender, i) => {
+    for (const party of new Set([String(sender), String(recipients[i])]))
+      counts.set(party, (counts.get(party) ?? 0) + 1);
+  });
+  const all = [...counts].filter(([, count]) => count >= senders.length * 0.95);
+  return all.length === 1 ? all[0]![0] : null;
+}
+
+export function byAuthor(
+  author: Expression,
+  own: string[],
+  weight: number,
+  reason: string
+): WorkedDirection {
   return {
     field: { author, own },
-    weight: 13,
+    weight,
     reason,
     own: new Set(own.map((name) => name.toLowerCase()))
   };
 }
 
-/** A writer that is missing in a good part of the rows: the owner's own messages name nobody. */
-export function byAbsence(sender: VirtualColumn): WorkedDirection | null {
-  const { filled, rows, distinct } = sender.facts;
-  const share = filled / Math.max(1, rows);
-  if (share < 0.15 || share > 0.85 || distinct < 2) return null;
-  const present = { value: sender.expression, present: true };
+/** Rows in which a column is filled, told from those in which it is not. */
+function byPresence(
+  field: Field,
+  filled: Direction,
+  empty: Direction,
+  weight: number,
+  reason: string
+): WorkedDirection {
+  const present = { value: field.expression, present: true };
   return {
     field: {
-      value: { first: [{ when: present, then: { constant: 'in' } }, { constant: 'out' }] },
-      values: { in: 'incoming', out: 'outgoing' },
+      value: { first: [{ when: present, then: { constant: 'filled' } }, { constant: 'empty' }] },
+      values: { filled, empty },
       otherwise: 'unknown'
     },
-    weight: 9,
-    reason: `column ${sender.name} is empty where the owner wrote`,
+    weight,
+    reason,
     own: new Set()
   };
 }
 
-/** Least share of the rows that each of two kinds must have. */
-const LEAST_KIND = 0.1;
+/** A writer that is missing in a good part of the rows: the owner's own messages name nobody. */
+export function byAbsence(sender: Field): WorkedDirection | null {
+  const { filled, rows, distinct } = sender.facts;
+  const share = filled / Math.max(1, rows);
+  if (share < 0.15 || share > 0.85 || distinct < 2) return null;
+  const reason = `column ${sender.name} is empty where the owner wrote`;
+  return byPresence(sender, 'incoming', 'outgoing', 11, reason);
+}
 
-/**
- * A column of kinds with two frequent numbers in rows that name no writer:
- * by custom the smaller one is what came in.
- */
-export function twoKinds(table: SampledTable): WorkedDirection | null {
-  const writers = table.columns.filter(isPartWriter).map(({ name }) => table.index(name));
-  for (const column of table.columns) {
-    if (!KIND_NAME.test(column.name) || column.numbers < column.filled || column.distinct > 8)
-      continue;
-    const at = table.index(column.name);
-    const counts = new Map<number, number>();
-    const rows = table.rows.filter((row) => writers.every((i) => row[i] === null || row[i] === ''));
-    for (const row of rows) {
-      const kind = Number(row[at]);
-      counts.set(kind, (counts.get(kind) ?? 0) + 1);
-    }
-    const often = [...counts].filter(([, count]) => count >= rows.length * LEAST_KIND);
-    if (often.length !== 2) continue;
-    const [small, large] = often.map(([kind]) => kind).sort((a, b) => a - b);
-    const values: Record<string, Direction> = { [small!]: 'incoming', [large!]: 'outgoing' };
-    return field(
-      column.name,
-      values,
-      4,
-      'has two kinds; the smaller number is taken for what came in'
-    );
+const RECEIPT = /(deliver|receipt|(^|_)acks?(_|$)|ack_)/i;
+
+/** A moment or a number that only the network's answer to what was sent fills. */
+export function byReceipt(fields: readonly Field[]): WorkedDirection | null {
+  for (const field of fields) {
+    const { filled, rows, numbers } = field.facts;
+    const plain = field.name.replace(/^Z(?=[A-Z])/, '').replace(/([a-z\d])([A-Z])/g, '$1_$2');
+    const share = filled / Math.max(1, rows);
+    if (field.hops > 0 || !RECEIPT.test(plain) || share < 0.15 || share > 0.85) continue;
+    if (numbers < filled && !field.facts.clock) continue;
+    const reason = `column ${field.name} is filled in a part of the rows: those that were sent`;
+    return byPresence(field, 'outgoing', 'incoming', 8, reason);
   }
   return null;
 }
 
-/** A column that names the writer in some rows: those of groups. */
-function isPartWriter({ name, texts, filled, rows }: ColumnFacts): boolean {
-  const part = filled / Math.max(1, rows);
-  return (
-    /(name|nick|sender|author|from)/i.test(name) && texts === filled && part > 0.05 && part < 0.95
-  );
+/** Whether what would be the owner's own in groups is by one writer alone; two would mean that the sides are wrong. */
+export function holdsInGroups(outgoing: readonly boolean[], sender: Field, room: Field): boolean {
+  const writers = new Map<string, Set<string>>();
+  const own = new Map<string, Set<string>>();
+  room.values.forEach((value, i) => {
+    const key = keyOf(value);
+    const writer = keyOf(sender.values[i] ?? null);
+    writers.set(key, (writers.get(key) ?? new Set()).add(writer));
+    if (outgoing[i]) own.set(key, (own.get(key) ?? new Set()).add(writer));
+  });
+  return [...writers].every(([key, set]) => set.size < 3 || (own.get(key)?.size ?? 0) <= 1);
 }

@@ -21,7 +21,47 @@ export function findLinks(tables: SampledTable[]): Link[] {
       links.push(...linksOf(from, column, tables));
     }
   }
-  return links;
+  return [...links, ...textLinks(tables, links)];
+}
+
+/** Share of a table's rows that must have a row of texts for these to be theirs. */
+const COVERED = 0.6;
+
+/** Tables of texts without times, whose numbers are those of a table of times without texts, whatever they are called. */
+function textLinks(tables: readonly SampledTable[], known: readonly Link[]): Link[] {
+  const texts = tables.filter(
+    ({ columns, rows }) => rows.length > 2 && columns.some(isTextual) && !columns.some(isTime)
+  );
+  const roots = tables.filter(
+    ({ columns, rows }) => rows.length > 2 && columns.some(isTime) && !columns.some(isTextual)
+  );
+  return texts.flatMap((from) =>
+    roots.flatMap((to) => {
+      if (known.some((link) => link.from === from.name && link.to === to.name)) return [];
+      return to.keys.flatMap((key) => {
+        const found = from.columns.find((column) => covers(from, column, to, key));
+        return found
+          ? [{ from: from.name, column: found.name, to: to.name, key, declared: false }]
+          : [];
+      });
+    })
+  );
+}
+
+function isTextual({ wording, blobs, filled }: ColumnFacts): boolean {
+  return (wording?.score ?? 0) > 0.4 || (blobs > 0 && blobs >= filled * 0.9);
+}
+
+function isTime({ clock }: ColumnFacts): boolean {
+  return clock !== null;
+}
+
+function covers(from: SampledTable, column: ColumnFacts, to: SampledTable, key: string): boolean {
+  // A row number of its own says nothing of others.
+  if (from.schema.columns[from.index(column.name)]?.isRowid || column.filled < column.rows)
+    return false;
+  if (isTextual(column) || !includes(to, key, column, false)) return false;
+  return from.valuesOf(column.name).size >= to.rows.length * COVERED;
 }
 
 /** Most tables that one column is taken to refer to; rows split over several tables share their key. */
@@ -40,9 +80,29 @@ function linksOf(from: SampledTable, column: ColumnFacts, tables: SampledTable[]
       found.push({ link, score });
     }
   }
+  if (found.length === 0) return numberLinks(from, column, tables);
   found.sort((a, b) => b.score - a.score);
   const enough = found.filter(({ score }) => score >= Math.min(4, found[0]!.score));
   return enough.slice(0, MOST_LINKS).map(({ link }) => link);
+}
+
+/** Different numbers that must agree before they are taken for those of another table whose name says nothing. */
+const LEAST_NUMBERS = 4;
+
+/** A column of numbers that are nearly all those of a small table with words in it, and no others. */
+function numberLinks(from: SampledTable, column: ColumnFacts, tables: SampledTable[]): Link[] {
+  const { numbers, filled, distinct, clock, frequent } = column;
+  const isPlain = filled > 0 && numbers === filled && clock === null && !frequent.has('0');
+  if (!isPlain || distinct < LEAST_NUMBERS || distinct > filled * 0.5) return [];
+  return tables.flatMap((to) => {
+    if (to === from || to.rows.length > from.rows.length * 0.5) return [];
+    if (!to.columns.some(({ texts }) => texts > 0) || distinct < to.rows.length * 0.5) return [];
+    const key = to.keys.find((name) => includes(to, name, column, false));
+    // Numbers from one on stand in every table.
+    const first = Math.min(...[...frequent.keys()].slice(0, 1000).map(Number));
+    if (key === undefined || first <= distinct) return [];
+    return [{ from: from.name, column: column.name, to: to.name, key, declared: false }];
+  });
 }
 
 /** Whether the values of a column are among those of a key. */
@@ -123,10 +183,11 @@ function singular(name: string): string {
 
 /** Words that mean people and words that mean conversations. */
 export const PEOPLE =
-  /(sender|author|from|user|nick|handle|contact|person|people|member|participant|recipient|peer|jid|account|buddy|friend|address|remote|counterpart|creator|partner|identity|profile)/i;
-export const RECIPIENT = /((^|_)to($|_|[A-Z])|recipient|dest|target|receiver)/;
+  /(sender|author|speaker|talker|writer|from|user|nick|handle|contact|person|people|member|participant|recipient|peer|jid|account|buddy|friend|address|remote|counterpart|creator|partner|identity|profile)/i;
+export const RECIPIENT =
+  /((^|_)to($|_|[A-Z])|^to(addr|address|user|id|jid|number|name|uid|party|handle)|recipient|dest|target|receiver)/i;
 export const CONVERSATIONS =
-  /(chat|conversation|convo|conv|thread|room|channel|dialog|session|buffer|group|topic)/i;
+  /(chat|conversation|convo|conv|thread|room|channel|dialog|session|segment|buffer|group|topic)/i;
 
 function sameSense(column: string, table: string): boolean {
   return (

@@ -1,0 +1,37 @@
+import type { Link } from './links';
+import type { Field, RowFields } from './fields';
+import type { SampledTable } from './sample';
+
+/** What is known while a table is worked out. */
+export interface Context {
+  root: SampledTable;
+  tables: ReadonlyMap<string, SampledTable>;
+  links: readonly Link[];
+  rows: RowFields;
+  fields: readonly Field[];
+  /** Where the database lies in its source. */
+  path: string;
+}
+
+export function nameOf(field: Field): string {
+  return `column ${field.name} of ${field.table}`;
+}
+
+/** A name in lower case with its words parted by underscores. */
+export function plainName(name: string): string {
+  return name
+    .replace(/^Z(?=[A-Z])/, '')
+    .replace(/([a-z\d])([A-Z])/g, '$1_$2')
+    .toLowerCase();
+}
+
+/** Weighs what speaks for a reading, and says it. */
+export class Fit {
+  value = 0;
+  readonly reasons: string[] = [];
+
+  add(weight: number, reason: string): void {
+    this.value += weight;
+    this.reasons.push(reason);
+  }
+}

@@ -1,0 +1,93 @@
+import type { RowTest } from '../profile';
+import type { Context, Fit } from './context';
+import { nameOf } from './context';
+import type { Field } from './fields';
+
+/** Kinds of rows at most, and the share that what people wrote has at least. */
+const MOST_KINDS = 16;
+const LEAST_MAIN = 0.4;
+
+/**
+ * Rows of the table that are no messages: kinds whose texts are a program's,
+ * or that say something of another row. They are lines of the program.
+ */
+export function findOtherRows(
+  { root, fields }: Context,
+  text: Field,
+  roles: readonly (Field | null)[],
+  fit: Fit
+): RowTest[] {
+  const found: RowTest[] = [];
+  for (const field of fields) {
+    const { distinct, rows, filled, blobs, clock } = field.facts;
+    if (field.hops > 0 || roles.includes(field) || blobs > 0 || clock) continue;
+    if (distinct < 2 || distinct > MOST_KINDS || filled < rows * 0.9) continue;
+    const kinds = kindsOf(field);
+    const [main] = [...kinds].sort((a, b) => b[1].length - a[1].length);
+    if (!main || main[1].length < rows * LEAST_MAIN) continue;
+    const others = [...kinds]
+      .filter(([kind]) => kind !== main[0])
+      .filter(([, at]) => isProgram(at, text) || refersOnly(at, main[1], fields, root.rows))
+      .map(([kind]) => kind);
+    if (others.length === 0) continue;
+    found.push({ value: field.expression, is: others });
+    fit.reasons.push(
+      `rows whose ${nameOf(field)} is ${others.join(' or ')} are none that people wrote`
+    );
+  }
+  return found;
+}
+
+function kindsOf({ values }: Field): Map<string, number[]> {
+  const kinds = new Map<string, number[]>();
+  values.forEach((value, i) => {
+    const key = value === null ? '' : String(value);
+    const list = kinds.get(key);
+    if (list) list.push(i);
+    else kinds.set(key, [i]);
+  });
+  return kinds;
+}
+
+const LEAST_KIND = 3;
+
+/** Texts that are few, or filled in: without names and numbers they are the same few. */
+function isProgram(at: readonly number[], text: Field): boolean {
+  const texts = at.flatMap((i) => {
+    const value = text.values[i];
+    return typeof value === 'string' && value !== '' ? [value] : [];
+  });
+  if (texts.length < LEAST_KIND) return false;
+  const forms = new Set(texts.map(formOf));
+  return forms.size <= Math.max(2, texts.length * 0.25) && texts.every((t) => t.length < 120);
+}
+
+/** A text without its numbers and capitalised words. */
+function formOf(text: string): string {
+  return text.replace(/\d+/g, '#').replace(/\p{Lu}[\p{L}\p{M}]*/gu, '@');
+}
+
+/** Whether a column of row numbers is filled in these rows and in none of the main ones. */
+function refersOnly(
+  at: readonly number[],
+  main: readonly number[],
+  fields: readonly Field[],
+  rows: readonly unknown[]
+): boolean {
+  if (at.length < LEAST_KIND) return false;
+  return fields.some(({ values, hops, name }) => {
+    if (
+      hops > 0 ||
+      !/(target|ref|orig|repl|edit|revis|delet|parent|related|reply|quoted|super)/i.test(name)
+    )
+      return false;
+    const isFilled = (i: number): boolean =>
+      values[i] !== null && values[i] !== 0 && values[i] !== '';
+    const own = at.filter(isFilled).length;
+    return (
+      own >= at.length * 0.9 &&
+      main.filter(isFilled).length <= main.length * 0.02 &&
+      rows.length > 0
+    );
+  });
+}

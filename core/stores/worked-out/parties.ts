@@ -1,0 +1,339 @@
+import { lookUp, type Expression, type NameField } from '../profile';
+import { nameOf, plainName, type Context, type Fit } from './context';
+import {
+  alwaysThere,
+  byAbsence,
+  byAuthor,
+  byColumn,
+  byReceipt,
+  holdsInGroups,
+  ownerByPresence,
+  type OpenDirection,
+  type Talk,
+  type Parties,
+  type WorkedDirection
+} from './direction';
+import type { Field } from './fields';
+import { RECIPIENT, type Link } from './links';
+import { CONVERSATIONS, labelOf, linkTo, PEOPLE } from './people';
+import { byShape } from './shape';
+
+const SENDER_NAME = /(sender|author|from|speaker|nick|who|creator|writer|user|source|talker)/i;
+export const PEER_NAME =
+  /(counterpart|peer|partner|contact|remote|buddy|jid|address|handle|number|phone|participant|friend|recipient|identity)/i;
+const FLAG_NAME =
+  /(from_?me|is_?from|_type$|resource|(^|_)counts?$|status|state|flag|device|self$)/i;
+
+/** Who takes part, as columns; `peer` names the other party whoever wrote. */
+export interface FoundParties extends Parties {
+  peer: Field | null;
+}
+
+export function findParties(context: Context, text: Field, fit: Fit): FoundParties {
+  const shape = byShape(context.root, context.tables, context.links);
+  const room = conversation(context, fit) ?? byMembers(context, shape.conversation, fit);
+  const named = person(context, SENDER_NAME, text, []);
+  const anybody = room ?? named ?? person(context, PEER_NAME, text, []) ?? shape.person;
+  if (anybody === null) return byPresenceAlone(context, text, fit);
+  const isPeer = named !== null && isOtherParty(named, room);
+  const peer = isPeer ? named : person(context, PEER_NAME, text, [named]);
+  const sender = isPeer ? null : (named ?? (peer ? null : own(context, shape.person)));
+  const recipient = person(context, RECIPIENT, text, [sender, peer]);
+  return { sender, recipient, peer, room: room ?? (sender && recipient ? null : peer) };
+}
+
+/**
+ * Where no name says anything: two columns of which one tells conversations
+ * apart, because one writer of the other is in all of them.
+ */
+function byPresenceAlone({ fields }: Context, text: Field, fit: Fit): FoundParties {
+  const identities = fields.filter((field) => field !== text && isIdentity(field));
+  for (const room of identities)
+    for (const sender of identities) {
+      if (room === sender || sender.facts.texts < sender.facts.filled) continue;
+      if (ownerByPresence(talksOf(sender, room)) === null) continue;
+      const reason = `${nameOf(room)} and ${nameOf(sender)} are those of conversations and writers: one writer is in all of them`;
+      fit.add(10, reason);
+      return { sender, recipient: null, peer: null, room };
+    }
+  const isText = ({ facts }: Field): boolean => facts.texts === facts.filled;
+  const peer = identities.find(isText) ?? null;
+  if (peer) fit.add(8, `${nameOf(peer)} has few values, as the other party of conversations has`);
+  return { sender: null, recipient: null, peer, room: peer };
+}
+
+/** Values that stand again and again, and are more than two. */
+function isIdentity({ facts, hops }: Field): boolean {
+  const { distinct, filled, rows, clock, blobs } = facts;
+  if (hops > 0 || clock || blobs > 0 || filled < rows * 0.9) return false;
+  return distinct >= 3 && distinct <= rows * 0.3 && (facts.wording?.score ?? 0) < 0.75;
+}
+
+function talksOf(sender: Field, room: Field): Talk[] {
+  return sender.values.map((author, i) => ({ author, conversation: room.values[i] ?? null }));
+}
+
+/** Named like a writer, but the same in all rows of a conversation of two: the other party. */
+function isOtherParty({ values, facts }: Field, room: Field | null): boolean {
+  if (!room || facts.filled < facts.rows * 0.95) return false;
+  const rooms = new Map<string, Set<string>>();
+  room.values.forEach((value, i) => {
+    const key = String(value);
+    rooms.set(key, (rooms.get(key) ?? new Set()).add(String(values[i])));
+  });
+  return rooms.size >= 3 && [...rooms.values()].every((set) => set.size === 1);
+}
+
+function conversation({ fields, links }: Context, fit: Fit): Field | null {
+  const scored = fields
+    .flatMap((field) => {
+      const { facts, name } = field;
+      if (facts.clock || facts.blobs > 0 || facts.filled < facts.rows * 0.6) return [];
+      if (facts.distinct < 1 || facts.distinct > Math.max(1, facts.rows * 0.7)) return [];
+      const link = linkTo(links, field.table, name, CONVERSATIONS);
+      const plain = plainName(name);
+      const named = CONVERSATIONS.test(plain) && !/type|count|version|state|unread/.test(plain);
+      if (!named && !(link && CONVERSATIONS.test(link.to))) return [];
+      const called = /name|title/.test(plain) ? 1 : 0;
+      const part = isSession(plain) ? 0.5 : 0;
+      const inside = field.isInside ? 0.5 : 0;
+      const score =
+        (named ? 2 : 0) +
+        (link ? 2 : 0) +
+        (link?.declared ? 1 : 0) -
+        called -
+        field.hops -
+        inside -
+        part;
+      return [{ field, score }];
+    })
+    .sort((a, b) => b.score - a.score);
+  const best = scored[0] ? beyondSessions(scored[0].field, fields, links) : null;
+  if (best)
+    fit.add(13, `${nameOf(best)} tells conversations apart (${best.facts.distinct} in the sample)`);
+  return best;
+}
+
+function isSession(name: string): boolean {
+  return /(session|segment|episode)/i.test(name);
+}
+
+/** A session is a part of a conversation: where its row says of which, that counts. */
+function beyondSessions(room: Field, fields: readonly Field[], links: readonly Link[]): Field {
+  const link = linkTo(links, room.table, room.name, CONVERSATIONS);
+  if (!link || !(isSession(room.name) || isSession(link.to))) return room;
+  const further = fields.find(
+    (field) =>
+      field.table === link.to &&
+      field.hops === room.hops + 1 &&
+      field.facts.distinct > 1 &&
+      field.facts.distinct < room.facts.distinct &&
+      links.some(({ from, column }) => from === field.table && column === field.name)
+  );
+  return further ?? room;
+}
+
+function own({ fields }: Context, name: string | null): Field | null {
+  return fields.find((field) => field.hops === 0 && field.name === name && !field.isInside) ?? null;
+}
+
+/** A conversation that is one by the tables around it. */
+function byMembers(context: Context, name: string | null, fit: Fit): Field | null {
+  const field = own(context, name);
+  if (field) fit.add(10, `${nameOf(field)} refers to a table whose rows have members`);
+  return field;
+}
+
+/** A column that names a person in the given part. */
+function person(
+  { fields, links }: Context,
+  role: RegExp,
+  text: Field,
+  not: readonly (Field | null)[]
+): Field | null {
+  const scored = fields
+    .flatMap((field) => {
+      const { facts } = field;
+      const name = plainName(field.name);
+      if (field === text || not.includes(field) || facts.clock || facts.blobs > 0) return [];
+      if (facts.filled < 1 || !role.test(name) || FLAG_NAME.test(name)) return [];
+      // Who it was sent to is not who wrote it.
+      if (role !== RECIPIENT && RECIPIENT.test(name) && !/from|sender/.test(name)) return [];
+      if (facts.distinct > Math.max(2, facts.rows * 0.7)) return [];
+      if ((facts.wording?.score ?? 0) > 0.75) return [];
+      const link = linkTo(links, field.table, field.name, PEOPLE);
+      const identifies = facts.texts === facts.filled;
+      if (!link && !identifies) return [];
+      const full = facts.filled / Math.max(1, facts.rows);
+      const score = (link ? 2 : 0) + (identifies ? 1.5 : 0) + full - field.hops;
+      return [{ field, score }];
+    })
+    .sort((a, b) => b.score - a.score);
+  return scored[0]?.field ?? null;
+}
+
+/** Who of them is the owner: by what says it, by what shows it, or an open question. */
+export function findDirection(
+  context: Context,
+  parties: FoundParties
+): { worked: WorkedDirection | null; open: OpenDirection | null } {
+  const { sender } = parties;
+  const told = sender && selfNamed(context, sender);
+  const column = byColumn(context.fields, parties);
+  const sure = column.worked && column.worked.weight >= SURE ? column.worked : null;
+  const options = [
+    sure,
+    told && byAuthor(sender.expression, told.own, 14, told.reason),
+    column.worked,
+    sender && byPresenceOf(sender, parties),
+    sender && byAbsence(sender),
+    byReceipt(context.fields)
+  ];
+  const worked = options.find((option) => option !== null && isPossible(option, context, parties));
+  return worked ? { worked, open: null } : { worked: null, open: column.open };
+}
+
+/** Weight from which a column's name or values say by themselves who wrote. */
+const SURE = 14;
+
+/** In groups only the owner's own lines may be outgoing, and those are by one writer. */
+function isPossible(
+  worked: WorkedDirection,
+  { rows }: Context,
+  { sender, room }: FoundParties
+): boolean {
+  if (!sender || !room || sender === room) return true;
+  const { field } = worked;
+  const outgoing =
+    'author' in field
+      ? rows.valuesOf(field.author).map((v) => worked.own.has(String(v).toLowerCase()))
+      : rows.valuesOf(field.value).map((v) => field.values[String(v ?? '')] === 'outgoing');
+  return holdsInGroups(outgoing, sender, room);
+}
+
+function byPresenceOf(sender: Field, { recipient, room }: FoundParties): WorkedDirection | null {
+  if (room && room !== sender) {
+    const owner = ownerByPresence(talksOf(sender, room));
+    if (owner !== null)
+      return byAuthor(
+        sender.expression,
+        [owner],
+        13,
+        `${owner} writes in nearly all conversations, so that is the owner`
+      );
+  }
+  const owner = recipient && alwaysThere(sender.values, recipient.values);
+  return owner === null
+    ? null
+    : byAuthor(
+        sender.expression,
+        [owner],
+        13,
+        `${owner} wrote or received every message, so that is the owner`
+      );
+}
+
+interface Self {
+  own: string[];
+  reason: string;
+}
+
+const OWN_TABLE =
+  /(account|self|owner|my_?profile|identity|identities|^me$|^user$|settings|config)/i;
+
+/** Accounts, folders, and rows that say of themselves that they are the owner. */
+function selfNamed(context: Context, sender: Field): Self | null {
+  const used = new Set(sender.facts.frequent.keys());
+  const link = linkTo(context.links, sender.table, sender.name, PEOPLE);
+  return (
+    inAccounts(context, used, link) ??
+    inPath(context.path, used) ??
+    (link ? selfMarked(context, link, used) : null)
+  );
+}
+
+function inAccounts(
+  { root, tables }: Context,
+  used: ReadonlySet<string>,
+  link: Link | null
+): Self | null {
+  for (const [name, table] of tables) {
+    if (!OWN_TABLE.test(plainName(name)) || table.rows.length > 20 || table === root) continue;
+    if (link?.to === name) continue;
+    const texts = new Set(
+      table.rows.flat().filter((v): v is string => typeof v === 'string' && v.length > 2)
+    );
+    const own = [...texts].filter((text) => used.has(text));
+    if (own.length > 0 && own.length <= 3)
+      return { own, reason: `table ${name} names the owner: ${own.join(', ')}` };
+    const linked = link ? linkedTo(tables, link, texts) : [];
+    if (linked.length > 0 && linked.length <= 3)
+      return {
+        own: linked,
+        reason: `table ${name} names the owner, who is number ${linked.join(', ')} of ${link!.to}`
+      };
+  }
+  return null;
+}
+
+/** Keys of the people who are called by one of the texts. */
+function linkedTo(tables: Context['tables'], link: Link, texts: ReadonlySet<string>): string[] {
+  const people = tables.get(link.to)!;
+  const key = people.index(link.key);
+  return people.rows
+    .filter((row) => row.some((value) => typeof value === 'string' && texts.has(value)))
+    .map((row) => String(row[key]));
+}
+
+/** One writer's name as a folder or a part of the file's name, where no other writer's stands there. */
+function inPath(path: string, used: ReadonlySet<string>): Self | null {
+  const parts = new Set(
+    path
+      .toLowerCase()
+      .split('/')
+      .flatMap((part) => [part, part.replace(/\.\w{1,6}$/, '')])
+  );
+  const own = [...used].filter((name) => name.length > 2 && parts.has(name.toLowerCase()));
+  return own.length === 1
+    ? { own, reason: `the file lies in a folder called ${own[0]}, as one of the writers is called` }
+    : null;
+}
+
+function selfMarked({ tables }: Context, link: Link, used: ReadonlySet<string>): Self | null {
+  const people = tables.get(link.to)!;
+  const key = people.index(link.key);
+  for (const column of people.columns) {
+    if (
+      !/(is_?self|is_?me|^self$|^me$|is_?owner|is_?own|is_?user|is_?account)/i.test(
+        plainName(column.name)
+      )
+    )
+      continue;
+    const at = people.index(column.name);
+    const own = people.rows.filter((row) => Number(row[at]) === 1).map((row) => String(row[key]));
+    if (own.length > 0 && own.length <= 3 && own.some((id) => used.has(id)))
+      return { own, reason: `column ${column.name} of ${link.to} marks the owner` };
+  }
+  return null;
+}
+
+/** The address that a column stands for, through the tables of people where it is a number. */
+export function addressOf({ tables, links }: Context, field: Field, sense: RegExp): Expression {
+  const link = linkTo(links, field.table, field.name, sense);
+  if (!link) return field.expression;
+  const label = labelOf(tables.get(link.to)!, tables, links);
+  const through = (inner: Expression): Expression =>
+    lookUp(link.to, link.key, field.expression, inner);
+  const options = [label.address, label.name].flatMap((e) => (e ? [through(e)] : []));
+  return { first: [...options, field.expression] };
+}
+
+/** Names that the store gives to those who write. */
+export function findNames({ tables, links }: Context, { sender, room }: FoundParties): NameField[] {
+  return [sender, room].flatMap((field) => {
+    const link = field && linkTo(links, field.table, field.name, PEOPLE);
+    if (!link) return [];
+    const { address, name } = labelOf(tables.get(link.to)!, tables, links);
+    return address && name ? [{ table: link.to, address, name }] : [];
+  });
+}
