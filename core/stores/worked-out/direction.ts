@@ -287,7 +287,7 @@ export function byAbsence(sender: Field): WorkedDirection | null {
   return byPresence(sender, 'incoming', 'outgoing', 11, reason);
 }
 
-const RECEIPT = /(deliver|receipt|(^|_)acks?(_|$)|ack_)/i;
+const RECEIPT = /(deliver|receipt|(^|_)ack)/i;
 
 /** A moment or a number that only the network's answer to what was sent fills. */
 export function byReceipt(fields: readonly Field[]): WorkedDirection | null {

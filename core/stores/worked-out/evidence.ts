@@ -12,7 +12,7 @@ export interface Polarity {
 export const ENOUGH = 3;
 
 /** Columns that only what was sent fills: the answer of the network or of the other party. */
-const RECEIPT = /(deliver|receipt|(^|_)acks?(_|$)|acked|ack_|confirm)/i;
+const RECEIPT = /(deliver|receipt|(^|_)ack|confirm)/i;
 /** Columns that only what came in fills. */
 const ARRIVAL = /(received|recv_|rcvd|arriv|(^|_)recv(_|$))/i;
 const SEEN = /((^|_|is)(read|seen|viewed|opened)(_|$)|read_?status|seen_?flag)/i;

@@ -1,3 +1,4 @@
+import type { SqlValue } from '../../sqlite';
 import type { RowTest } from '../profile';
 import type { Context, Fit } from './context';
 import { nameOf } from './context';
@@ -12,11 +13,12 @@ const LEAST_MAIN = 0.4;
  * or that say something of another row. They are lines of the program.
  */
 export function findOtherRows(
-  { root, fields }: Context,
+  context: Context,
   text: Field,
   roles: readonly (Field | null)[],
   fit: Fit
 ): RowTest[] {
+  const { fields } = context;
   const found: RowTest[] = [];
   for (const field of fields) {
     const { distinct, rows, filled, blobs, clock } = field.facts;
@@ -27,7 +29,7 @@ export function findOtherRows(
     if (!main || main[1].length < rows * LEAST_MAIN) continue;
     const others = [...kinds]
       .filter(([kind]) => kind !== main[0])
-      .filter(([, at]) => isProgram(at, text) || refersOnly(at, main[1], fields, root.rows))
+      .filter(([, at]) => isProgram(at, text) || refersOnly(at, main[1], context, text))
       .map(([kind]) => kind);
     if (others.length === 0) continue;
     found.push({ value: field.expression, is: others });
@@ -67,27 +69,47 @@ function formOf(text: string): string {
   return text.replace(/\d+/g, '#').replace(/\p{Lu}[\p{L}\p{M}]*/gu, '@');
 }
 
-/** Whether a column of row numbers is filled in these rows and in none of the main ones. */
+const REFERENCE = /(target|ref|orig|repl(?!y)|edit|revis|delet|super|retract)/i;
+const ANSWER = /(reply|quot|answer|thread|respon)/i;
+
+/** Whether a column of row numbers is filled in these rows and in none of the main ones, and its name, or the texts, say that they change what they name. */
 function refersOnly(
   at: readonly number[],
   main: readonly number[],
-  fields: readonly Field[],
-  rows: readonly unknown[]
+  { fields, root, rows }: Context,
+  text: Field
 ): boolean {
   if (at.length < LEAST_KIND) return false;
-  return fields.some(({ values, hops, name }) => {
-    if (
-      hops > 0 ||
-      !/(target|ref|orig|repl|edit|revis|delet|parent|related|reply|quoted|super)/i.test(name)
-    )
-      return false;
+  return fields.some(({ values, hops, name, facts }) => {
+    if (hops > 0 || ANSWER.test(name) || facts.clock) return false;
     const isFilled = (i: number): boolean =>
       values[i] !== null && values[i] !== 0 && values[i] !== '';
-    const own = at.filter(isFilled).length;
+    if (at.filter(isFilled).length < at.length * 0.9) return false;
+    if (main.filter(isFilled).length > main.length * 0.02) return false;
+    return REFERENCE.test(name) || repeats(at, values, text, root.rows, root.index(rows.key));
+  });
+}
+
+/** Letters at the beginning that an edited text shares with what it was. */
+const SHARED = 8;
+
+/** Whether most texts begin like those of the rows that a column names. */
+function repeats(
+  at: readonly number[],
+  named: readonly SqlValue[],
+  text: Field,
+  rows: readonly SqlValue[][],
+  key: number
+): boolean {
+  const places = new Map(rows.map((row, i) => [String(key < 0 ? i + 1 : row[key]), i]));
+  const alike = at.filter((i) => {
+    const target = places.get(String(named[i]));
+    const [own, before] = [text.values[i], target === undefined ? null : text.values[target]];
     return (
-      own >= at.length * 0.9 &&
-      main.filter(isFilled).length <= main.length * 0.02 &&
-      rows.length > 0
+      typeof own === 'string' &&
+      typeof before === 'string' &&
+      own.startsWith(before.slice(0, SHARED))
     );
   });
+  return alike.length >= at.length * 0.6;
 }

@@ -27,6 +27,10 @@ const FLAG_NAME =
 /** Who takes part, as columns; `peer` names the other party whoever wrote. */
 export interface FoundParties extends Parties {
   peer: Field | null;
+  /** Of sender and recipient it is not known which is which. */
+  isPairOpen?: boolean;
+  /** Nothing but the values speaks for them. */
+  isGuessed?: boolean;
 }
 
 export function findParties(context: Context, text: Field, fit: Fit): FoundParties {
@@ -48,18 +52,62 @@ export function findParties(context: Context, text: Field, fit: Fit): FoundParti
  */
 function byPresenceAlone({ fields }: Context, text: Field, fit: Fit): FoundParties {
   const identities = fields.filter((field) => field !== text && isIdentity(field));
-  for (const room of identities)
-    for (const sender of identities) {
-      if (room === sender || sender.facts.texts < sender.facts.filled) continue;
-      if (ownerByPresence(talksOf(sender, room)) === null) continue;
-      const reason = `${nameOf(room)} and ${nameOf(sender)} are those of conversations and writers: one writer is in all of them`;
-      fit.add(10, reason);
-      return { sender, recipient: null, peer: null, room };
-    }
-  const isText = ({ facts }: Field): boolean => facts.texts === facts.filled;
-  const peer = identities.find(isText) ?? null;
+  const texts = identities.filter(({ facts }) => facts.texts === facts.filled);
+  const pair = partiesOf(texts);
+  if (pair) {
+    fit.add(7, `one name stands in ${nameOf(pair[0])} or ${nameOf(pair[1])} of every row`);
+    return {
+      sender: pair[0],
+      recipient: pair[1],
+      peer: null,
+      room: null,
+      isPairOpen: true,
+      isGuessed: true
+    };
+  }
+  const pairs = texts.flatMap((sender) =>
+    identities.flatMap((room) => {
+      const spread = room === sender ? null : spreadOf(talksOf(sender, room));
+      return spread === null || spread > MOST_SPREAD ? [] : [{ room, sender, spread }];
+    })
+  );
+  const [best] = pairs.sort((a, b) => a.spread - b.spread);
+  if (best) {
+    const { room, sender } = best;
+    const reason = `${nameOf(room)} and ${nameOf(sender)} are those of conversations and writers: one writer is in all of them`;
+    fit.add(10, reason);
+    return { sender, recipient: null, peer: null, room, isGuessed: true };
+  }
+  const [peer = null] = texts;
   if (peer) fit.add(8, `${nameOf(peer)} has few values, as the other party of conversations has`);
-  return { sender: null, recipient: null, peer, room: peer };
+  return { sender: null, recipient: null, peer, room: peer, isGuessed: true };
+}
+
+/** Two columns of which one or the other holds the same name in every row. */
+function partiesOf(texts: readonly Field[]): [Field, Field] | null {
+  for (const [i, a] of texts.entries())
+    for (const b of texts.slice(i + 1))
+      if (
+        alwaysThere(a.values, b.values) !== null &&
+        a.values.every((value, n) => value !== b.values[n])
+      )
+        return [a, b];
+  return null;
+}
+
+/** Conversations in which one who is not the owner may be, on the average, for them to be conversations. */
+const MOST_SPREAD = 3.5;
+
+/** In how many conversations each writer but the owner is, on the average; null where nobody is in all. */
+function spreadOf(talks: Talk[]): number | null {
+  const owner = ownerByPresence(talks);
+  if (owner === null) return null;
+  const rooms = new Map<string, Set<string>>();
+  for (const { author, conversation } of talks)
+    if (author !== null && String(author) !== owner)
+      rooms.set(String(author), (rooms.get(String(author)) ?? new Set()).add(String(conversation)));
+  const all = [...rooms.values()].reduce((sum, set) => sum + set.size, 0);
+  return rooms.size === 0 ? null : all / rooms.size;
 }
 
 /** Values that stand again and again, and are more than two. */
@@ -177,9 +225,10 @@ export function findDirection(
   context: Context,
   parties: FoundParties
 ): { worked: WorkedDirection | null; open: OpenDirection | null } {
-  const { sender } = parties;
+  // Of an open pair neither column can say by itself who wrote.
+  const sender = parties.isPairOpen ? null : parties.sender;
   const told = sender && selfNamed(context, sender);
-  const column = byColumn(context.fields, parties);
+  const column = byColumn(context.fields, { ...parties, sender });
   const sure = column.worked && column.worked.weight >= SURE ? column.worked : null;
   const options = [
     sure,
@@ -191,6 +240,22 @@ export function findDirection(
   ];
   const worked = options.find((option) => option !== null && isPossible(option, context, parties));
   return worked ? { worked, open: null } : { worked: null, open: column.open };
+}
+
+/** The parties with the sides of an open pair put right by who wrote: what went out is by one writer. */
+export function settled(
+  { rows }: Context,
+  parties: FoundParties,
+  direction: WorkedDirection | null
+): FoundParties {
+  const { sender, recipient, isPairOpen } = parties;
+  if (!isPairOpen || !sender || !recipient || !direction || !('value' in direction.field))
+    return parties;
+  const { value, values } = direction.field;
+  const own = rows
+    .valuesOf(value)
+    .flatMap((v, i) => (values[String(v ?? '')] === 'outgoing' ? [String(sender.values[i])] : []));
+  return new Set(own).size <= 1 ? parties : { ...parties, sender: recipient, recipient: sender };
 }
 
 /** Weight from which a column's name or values say by themselves who wrote. */
@@ -222,8 +287,10 @@ function byPresenceOf(sender: Field, { recipient, room }: FoundParties): WorkedD
         `${owner} writes in nearly all conversations, so that is the owner`
       );
   }
-  const owner = recipient && alwaysThere(sender.values, recipient.values);
-  return owner === null
+  // One who alone writes writes to nobody.
+  const isTalk = sender.facts.distinct > 1;
+  const owner = isTalk && recipient && alwaysThere(sender.values, recipient.values);
+  return !owner
     ? null
     : byAuthor(
         sender.expression,

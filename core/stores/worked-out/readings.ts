@@ -45,7 +45,7 @@ const mostly = (pattern: RegExp): Test => {
 
 const WEB_ADDRESS = mostly(/^(?:https?|ftp|about|chrome|file):/i);
 const FILE_PATH = mostly(
-  /^(?:\/|content:|file:|[a-z]:\\|~\/)|[/\\][^/\\]+\.\w{2,5}$|^[^\s/\\]+\.\w{2,5}$/i
+  /^(?:\/|content:|file:|[a-z]:\\|~\/)|[/\\][^/\\]+\.[a-z]\w{1,4}$|^[^\s/\\]+\.[a-z]\w{1,4}$/i
 );
 const MAIL_NAMES = mostly(/<[^<>@\s]+@[^<>@\s]+>|^[^<>@\s]+@[^<>@\s]+(,|$)/);
 
@@ -219,9 +219,17 @@ export function otherReading(root: SampledTable): OtherReading | null {
   return null;
 }
 
+/** Names of columns that say what something is called or where it is, not what somebody wrote. */
+export function isHeading(name: string): boolean {
+  return HEADING.test(plain(name));
+}
+
+const HEADING =
+  /^(?:(?:\w+_)?(?:titles?|subject|summary|headline|caption|label|organi[sz]ation|company|address|location|notes?|description|display_name|album|artist|first|last|street|city|place|category|tags?|memo|payee|product|bucket\w*))$/;
+
 /** Texts that are sentences in most rows, each its own. */
-function readsLikeTalk({ wording, filled, rows }: ColumnFacts): boolean {
-  if (!wording || filled < rows * 0.6) return false;
+function readsLikeTalk({ name, wording, filled, rows }: ColumnFacts): boolean {
+  if (!wording || filled < rows * 0.6 || isHeading(name)) return false;
   return wording.score >= 0.75 && wording.named < 0.2 && wording.forms > 0.6;
 }
 

@@ -1,7 +1,7 @@
 import type { Context, Fit } from './context';
 import { nameOf, plainName } from './context';
 import type { Field } from './fields';
-import { isLabel, otherReading } from './readings';
+import { isHeading, isLabel, otherReading } from './readings';
 
 const LEAST_ROWS = 3;
 export const LEAST_WORDING = 0.4;
@@ -19,6 +19,7 @@ export function findText({ root, fields }: Context, fit: Fit): Field | null {
     .flatMap((field) => {
       const { wording, filled, rows } = field.facts;
       if (!wording || wording.score < LEAST_WORDING || filled < LEAST_ROWS) return [];
+      if (isHeading(field.name)) return [];
       if (wording.named > MOST_NAMED || isFilledIn(field)) return [];
       const name = plainName(field.name);
       const named = TEXT_NAME.test(name) ? 0.25 : 0;

@@ -1,7 +1,7 @@
 import { lookUp, type Expression, type ThreadField } from '../profile';
 import type { Context, Fit } from './context';
 import { nameOf } from './context';
-import type { WorkedDirection } from './direction';
+import { alwaysThere, type WorkedDirection } from './direction';
 import type { Field } from './fields';
 import type { Link } from './links';
 import { addressOf, PEER_NAME, type FoundParties } from './parties';
@@ -12,11 +12,11 @@ import { isPeople } from './shape';
 /** The owner's identities, and what the tables of people call them. */
 export function ownForms(
   context: Context,
-  { sender }: FoundParties,
+  { sender, recipient }: FoundParties,
   direction: WorkedDirection | null
 ): string[] {
   const told = direction ? [...direction.own] : [];
-  const own = told.length > 0 ? told : writersOfOutgoing(context, sender, direction);
+  const own = told.length > 0 ? told : writersOfOutgoing(context, sender, direction, recipient);
   const link = sender && linkTo(context.links, sender.table, sender.name, PEOPLE);
   if (!link || own.length === 0) return own;
   const people = context.tables.get(link.to)!;
@@ -30,8 +30,14 @@ export function ownForms(
 function writersOfOutgoing(
   { rows }: Context,
   sender: Field | null,
-  direction: WorkedDirection | null
+  direction: WorkedDirection | null,
+  recipient: Field | null
 ): string[] {
+  if (sender && recipient && !direction) {
+    // Whoever wrote: the one who is in every row is the owner.
+    const owner = alwaysThere(sender.values, recipient.values);
+    return owner === null ? [] : [owner.toLowerCase()];
+  }
   if (!sender || !direction || !('value' in direction.field)) return [];
   const { value, values } = direction.field;
   const writers = rows

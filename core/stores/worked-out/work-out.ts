@@ -6,7 +6,14 @@ import type { OpenDirection, WorkedDirection } from './direction';
 import { RowFields, tableSetOf, type Field } from './fields';
 import { findLinks, type Link } from './links';
 import { findOtherRows } from './other-rows';
-import { addressOf, findDirection, findNames, findParties, type FoundParties } from './parties';
+import {
+  addressOf,
+  findDirection,
+  findNames,
+  findParties,
+  settled,
+  type FoundParties
+} from './parties';
 import { PEOPLE } from './people';
 import { otherReading } from './readings';
 import type { SampledTable } from './sample';
@@ -130,14 +137,12 @@ class Working {
     const text = context && findText(context, fit);
     const time = text && findTime(context!, fit);
     if (!context || !text || !time) return null;
-    const parties = findParties(context, text, fit);
-    const { worked, open } = findDirection(context, parties);
+    const found = findParties(context, text, fit);
+    const { worked, open } = findDirection(context, found);
+    const parties = settled(context, found, worked);
     const profile = this.profile(context, text, time, parties, worked);
     // Notes, pages and logs have text and times too; only messages have parties.
-    const known = [parties.room, parties.sender, parties.peer, worked].filter(
-      (part) => part !== null
-    );
-    const most = known.length === 0 ? NO_PARTIES : worked === null ? NO_DIRECTION : 100;
+    const most = worked ? 100 : isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
     const value = Math.max(0, Math.min(most, Math.round(fit.value)));
     if (!worked) fit.reasons.push('nothing shows who wrote, so the direction is left open');
     // Side tables (previews, drafts) read like messages too; the table with the most rows holds them.
@@ -193,6 +198,17 @@ class Working {
       names: findNames(context, parties)
     };
   }
+}
+
+/** Whether a table in which nothing shows who wrote is a conversation all the same: somebody writes in something that parts the rows, or an open question is left. */
+function isTalk(
+  { room, sender, peer, isGuessed }: FoundParties,
+  open: OpenDirection | null
+): boolean {
+  if (isGuessed) return false;
+  return open !== null
+    ? (room ?? peer ?? sender) !== null
+    : room !== null && sender !== null && room !== sender;
 }
 
 function keyOf(root: SampledTable): string {
