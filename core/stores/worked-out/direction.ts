@@ -72,19 +72,33 @@ function keyOf(value: SqlValue): string {
 }
 
 /** A column of few values that may say who wrote. */
-function candidateOf(field: Field): Candidate | null {
+function candidateOf(field: Field, beside: ReadonlySet<string>): Candidate | null {
   const { facts, values } = field;
   if (facts.clock || facts.blobs > 0 || facts.distinct < 1 || facts.distinct > 8) return null;
   const counts = new Map<string, number>();
   for (const value of values) counts.set(keyOf(value), (counts.get(keyOf(value)) ?? 0) + 1);
   const often = [...counts].filter(([, n]) => n >= Math.max(2, values.length * LEAST_SIDE));
   often.sort((a, b) => b[1] - a[1]);
-  const worded = byWords(field, [...counts.keys()]);
+  const worded =
+    byWords(field, [...counts.keys()]) ?? asProvider(field, [...counts.keys()], beside);
   if (worded) return worded;
   if (facts.filled < facts.rows * 0.9 || often.length < 2) return null;
-  const [first, second] = [often[0]![0], often[1]![0]].sort((a, b) => Number(b) - Number(a));
+  const [first, second] = [often[0]![0], often[1]![0]].sort(byWeight);
   const others = [...counts.keys()].filter((value) => value !== first && value !== second);
   return { field, first: first!, second: second!, others, ...byName(field.name, first!, second!) };
+}
+
+/** What a telephony provider calls its columns, whatever keeps copies of its rows; there 1 came in, and the other kinds went out or were to. */
+const PROVIDER = ['address', 'date', 'type', 'body'];
+const PROVIDER_KINDS = ['1', '2', '3', '4', '5', '6'];
+
+function asProvider(field: Field, values: string[], beside: ReadonlySet<string>): Candidate | null {
+  if (field.name.toLowerCase() !== 'type' || field.hops > 0) return null;
+  if (!PROVIDER.every((name) => beside.has(name))) return null;
+  if (!values.every((value) => PROVIDER_KINDS.includes(value))) return null;
+  const others = values.filter((value) => value !== '1' && value !== '2');
+  const reason = `column ${field.name} has the numbers of a telephony provider`;
+  return { field, first: '2', second: '1', others, told: SURE, reason };
 }
 
 /** Values in words; those of neither side are lines of the program. */
@@ -98,6 +112,13 @@ function byWords(field: Field, values: string[]): Candidate | null {
   const others = values.filter((value) => value !== out[0] && value !== into[0]);
   const reason = `column ${field.name} names the direction in words`;
   return { field, first: out[0] ?? '', second: into[0] ?? '', others, told: SURE, reason };
+}
+
+/** Larger numbers first, and yes before no. */
+function byWeight(a: string, b: string): number {
+  const weight = (value: string): number =>
+    YES.test(value) ? 1 : NO.test(value) ? 0 : Number(value);
+  return weight(b) - weight(a);
 }
 
 /** `first` is the larger of the two values. */
@@ -134,9 +155,12 @@ export function byColumn(
   fields: readonly Field[],
   parties: Parties
 ): { worked: WorkedDirection | null; open: OpenDirection | null } {
+  const beside = new Set(
+    fields.flatMap(({ hops, name }) => (hops === 0 ? [name.toLowerCase()] : []))
+  );
   const weighed = fields
     .filter(({ hops }) => hops <= 1)
-    .flatMap((field) => candidateOf(field) ?? [])
+    .flatMap((field) => candidateOf(field, beside) ?? [])
     .filter((candidate) => isPossible(candidate, parties))
     .map((candidate) => ({ candidate, ...weigh(candidate, fields, parties) }))
     .sort((a, b) => Math.abs(b.score) - Math.abs(a.score) || rank(b.candidate) - rank(a.candidate));
@@ -185,6 +209,9 @@ function decided(
     if (OUTWARD.test(value)) values[value] = 'outgoing';
     else if (INWARD.test(value)) values[value] = 'incoming';
     else if (NEITHER.test(value)) values[value] = 'system';
+    // Drafts, messages that wait and those that failed are the owner's.
+    else if (reasons.some((reason) => reason.includes('telephony provider')))
+      values[value] = 'outgoing';
   }
   return {
     field: { value: field.expression, values, otherwise: 'unknown' },
