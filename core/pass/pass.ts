@@ -29,6 +29,7 @@ import { failureNote } from './failures';
 import { readTables } from './log-tables';
 import { findLogs, logLimits, logReading } from './logs';
 import { carveFiles, damagedDatabases } from './medium';
+import { Meanings } from './meanings';
 import { narrowed } from './narrow';
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
@@ -59,6 +60,7 @@ class Pass {
   private readonly progress: Progress;
   private stores = 0;
   private readonly known: TableSchema[] = [];
+  private readonly meanings = new Meanings();
   /** Hashes that are worked out beside the pass. */
   private readonly hashing: { name: string; settled: Promise<void> }[] = [];
   /** Files in whose raw bytes stores were found. */
@@ -269,6 +271,7 @@ class Pass {
         files: { main: step.source },
         path: step.path,
         opened: step.opened,
+        mayWait: false,
         modifiedAt: step.file.modifiedAt
       });
     }
@@ -276,39 +279,59 @@ class Pass {
 
   private async *examineAll(candidates: Candidate[]): AsyncGenerator<PassEvent> {
     this.progress.beginStores(candidates.map(({ main }) => main.file.size ?? 0));
-    for (const candidate of candidates) {
-      this.progress.beginStore(candidate.main.file.size ?? 0);
-      try {
-        yield* this.examine(candidate);
-      } catch (error) {
-        yield this.note(failureNote(error, candidate.main.file.path, this.isOne));
-      }
-      if (this.pace.due) await this.pace.rest();
-    }
+    // Those that a known profile reads say what tables mean in the others.
+    const waiting: Candidate[] = [];
+    const isAlone = candidates.length === 1;
+    for (const candidate of candidates)
+      if (yield* this.examineOr(candidate, !isAlone)) waiting.push(candidate);
+    for (const candidate of waiting) yield* this.examineOr(candidate, false);
   }
 
-  private async *examine({ main, wal, journal }: Candidate): AsyncGenerator<PassEvent> {
+  /** Whether the candidate waits for the others. */
+  private async *examineOr(
+    candidate: Candidate,
+    mayWait: boolean
+  ): AsyncGenerator<PassEvent, boolean> {
+    this.progress.beginStore(candidate.main.file.size ?? 0);
+    let waits = false;
+    try {
+      waits = yield* this.examine(candidate, mayWait);
+    } catch (error) {
+      yield this.note(failureNote(error, candidate.main.file.path, this.isOne));
+    }
+    if (waits) this.progress.postponeStore();
+    if (this.pace.due) await this.pace.rest();
+    return waits;
+  }
+
+  private async *examine(
+    { main, wal, journal }: Candidate,
+    mayWait: boolean
+  ): AsyncGenerator<PassEvent, boolean> {
     for (const part of [main, wal, journal]) if (part) this.used.add(part.file.origin);
     const files: DatabaseFiles = { main: yield* this.steps(main.file.open()) };
     if (wal) files.wal = yield* this.steps(wal.file.open());
     if (journal) files.journal = yield* this.steps(journal.file.open());
     const path = main.file.path;
-    yield* this.storeEvents({ files, path, modifiedAt: main.file.modifiedAt });
+    return yield* this.storeEvents({ files, path, mayWait, modifiedAt: main.file.modifiedAt });
   }
 
   private async *storeEvents(
-    store: Pick<StoreRequest, 'files' | 'path' | 'opened' | 'modifiedAt'>
-  ): AsyncGenerator<PassEvent> {
+    store: Pick<StoreRequest, 'files' | 'path' | 'opened' | 'mayWait' | 'modifiedAt'>
+  ): AsyncGenerator<PassEvent, boolean> {
     const isDoubtful = this.doubts.concern(store.path);
     const events = examineStore({
       ...store,
       known: this.known,
+      meanings: this.meanings,
       source: this.source.id,
       nextId: () => `${this.source.id}.${++this.stores}`,
       // Lines that are written straight from their bytes could not say that they are in doubt.
       pass: isDoubtful ? withoutFrame(this.request) : this.request
     });
-    for (const event of events) {
+    for (;;) {
+      const { done, value: event } = events.next();
+      if (done) return event === 'waits';
       if (isDoubtful && event.type === 'lines') doubtMessages(event.messages);
       if (isDoubtful && event.type === 'found') doubtFindings(event.findings);
       yield* this.translate(event);

@@ -36,6 +36,11 @@ export class Progress {
     this.current = size;
   }
 
+  /** The store that was begun is left for later. */
+  postponeStore(): void {
+    this.current = 0;
+  }
+
   event(stage: Stage, done: number, total: number): PassEvent {
     const part = Math.min(1, done / Math.max(total, 1));
     this.reached = Math.max(this.reached, this.fraction(stage, part));

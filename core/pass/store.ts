@@ -44,6 +44,7 @@ import {
 import { assembleStore, assembleStreamed } from '../threads';
 import { crewFor, type Crew } from './helper';
 import { limitsOf } from './limits';
+import type { Meanings } from './meanings';
 import { narrowed, narrowing, wantsProfile } from './narrow';
 import type { PassRequest, Stage } from './types';
 
@@ -56,6 +57,10 @@ export interface StoreRequest {
   opened?: OpenedDatabase | undefined;
   /** Tables of the source's other databases, to name those that lost their declaration; grows. */
   known: TableSchema[];
+  /** What is known of the source's other databases; grows. */
+  meanings: Meanings;
+  /** Databases that no known profile reads wait until those were examined that one does. */
+  mayWait: boolean;
   modifiedAt: number | null;
   /** Gives the next store of the source its id. */
   nextId: () => string;
@@ -85,14 +90,20 @@ interface Reading extends Choice {
  * rows and what freed space holds, and gives records.
  * @throws SqliteFormatError when the file is no readable database.
  */
-export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
+export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'done' | 'waits'> {
   const { database, told } = request.opened ?? openDatabase(request.files, request.known);
+  if (request.mayWait && fittingProfiles(database.tables, request.pass.profiles).length === 0)
+    return 'waits';
   append(request.known, database.tables);
   for (const text of told) yield { type: 'note', note: repaired(database.name, text) };
   const { depth, early } = request.pass;
   const cut = truncation(database, request.files.main.size);
   if (cut) yield { type: 'note', note: cut };
   let choices = yield* chooseProfiles(database, request);
+  request.meanings.add(
+    choices.map(({ profile }) => profile),
+    database.tables
+  );
   if (!choices.some(({ profile }) => profile.messages.length > 0)) {
     choices = [...choices, ...(yield* workedOut(database, request, choices))];
   }
@@ -105,7 +116,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
     profile: inZone(choice.profile, request.pass.zone),
     id: request.nextId()
   }));
-  if (readings.length === 0) return;
+  if (readings.length === 0) return 'done';
   // What comes as a stream is too large to be read twice.
   if (early && depth !== 'indexed' && !isLarge(database)) {
     const tables = yield* recover(database, readings, 'indexed', { mostHeld: Infinity });
@@ -122,6 +133,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent> {
   yield* found(request, readings, tables, limitsOf(database, tables, space, depth), crew, true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
   for (const reason of crew?.failures ?? []) yield { type: 'note', note: unhelped(path, reason) };
+  return 'done';
 }
 
 /** Nothing is lost where a helper fails, but the pass took longer than it had to. */
@@ -141,7 +153,7 @@ function isGuessed({ profile }: Choice): boolean {
 /** What the data themselves show, where no profile is known. */
 function* workedOut(
   database: Database,
-  { pass, path }: StoreRequest,
+  { pass, path, meanings }: StoreRequest,
   known: readonly Choice[]
 ): Generator<StoreEvent, Choice[]> {
   if (!pass.want.kinds.has('messages')) return [];
@@ -152,7 +164,10 @@ function* workedOut(
     yield { type: 'step', stage: 'rows', done: tables++, total: tables + 1 };
   }
   // What a known profile reads has its meaning.
-  const closed = new Set(known.flatMap(({ profile }) => [...tablesOf(profile)]));
+  const closed = new Set([
+    ...known.flatMap(({ profile }) => [...tablesOf(profile)]),
+    ...meanings.closed(database.tables)
+  ]);
   const around: StoreContext = { path, closed };
   const byLive = workOut(step.value, around);
   // Searching a large database for what the few rows of small tables leave open is worth it where no other table is read.

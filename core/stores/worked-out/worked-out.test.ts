@@ -116,3 +116,32 @@ test('what a known profile reads is not read again as messages', async () => {
   assert.equal(findings.messages.length, 0);
   assert.equal(findings.calls.length, 79);
 });
+
+test('older versions of tables that a known profile reads elsewhere are no messages', async () => {
+  const rows = (db: {
+    run: (sql: string, values?: (string | number | null)[]) => unknown;
+  }): void => {
+    for (let i = 1; i < 60; i++)
+      db.run('INSERT INTO calls(number, date, type, name) VALUES(?,?,?,?)', [
+        `+4477009000${i % 40}`,
+        1_700_000_000_000 + i * 1e6,
+        1 + (i % 2),
+        `met on the quay by the old lamp, number ${i}`
+      ]);
+  };
+  const full = makeDatabase((db) => {
+    db.run(
+      'CREATE TABLE calls(_id INTEGER PRIMARY KEY, number TEXT, date INTEGER, duration INTEGER, type INTEGER, name TEXT)'
+    );
+    rows(db);
+  });
+  const older = makeDatabase((db) => {
+    db.run(
+      'CREATE TABLE calls(_id INTEGER PRIMARY KEY, number TEXT, date INTEGER, type INTEGER, name TEXT)'
+    );
+    rows(db);
+  });
+  const { findings } = await passOver({ 'a/old/calls.bak': older, 'b/calls.db': full });
+  assert.equal(findings.messages.length, 0);
+  assert.equal(findings.calls.length, 59);
+});
