@@ -1,6 +1,7 @@
 import { passOver } from '../core/tests/pass';
 import { buildStore, ZONE } from '../core/tests/unknown/build';
 import { plans, type Plan } from '../core/tests/unknown/dimensions';
+import { builtLogs, LOG_FAMILIES } from '../core/tests/unknown/logs';
 import { OTHERS, otherStore } from '../core/tests/unknown/no-messages';
 import { isConfidentlyWrong, isRight, judge, type Verdict } from '../core/tests/unknown/judge';
 
@@ -49,6 +50,36 @@ async function half(title: string, list: Plan[]): Promise<void> {
   console.log(`\n${right} of ${list.length} right, ${wrong} confidently wrong`);
 }
 
+/** Text logs of all families, each with other conversations. */
+async function logs(seeds: number[]): Promise<void> {
+  console.log('\nText logs\n');
+  console.log('| family | text | time | direction | conversation | extra | |');
+  console.log('| --- | ---: | ---: | ---: | ---: | ---: | --- |');
+  let right = 0;
+  let all = 0;
+  for (const family of LOG_FAMILIES) {
+    if (only !== undefined && LOG_FAMILIES.indexOf(family) !== Number(only)) continue;
+    for (const seed of seeds) {
+      const { talk, files } = builtLogs(family, seed);
+      const result = await passOver(files, { zone: ZONE });
+      const verdict = judge({ live: talk.said, deleted: [] }, result);
+      const { text, time, direction, conversation, extra } = verdict;
+      all++;
+      if (isRight(verdict)) right++;
+      const shares = [text, time, direction, conversation, extra].map(percent).join(' | ');
+      console.log(`| ${family.label} | ${shares} | ${isRight(verdict) ? '' : 'not right'} |`);
+      if (args.includes('--why'))
+        console.log(
+          result.findings.stores
+            .map(({ path, profile, limits }) => `${path} ${profile} ${limits.join('; ')}`)
+            .slice(0, 3)
+            .join('\n')
+        );
+    }
+  }
+  console.log(`\n${right} of ${all} right`);
+}
+
 /** Tables of which no row is a message. */
 async function noMessages(): Promise<void> {
   console.log('\nNo messages\n');
@@ -67,10 +98,12 @@ async function noMessages(): Promise<void> {
 }
 
 if (args.includes('--others')) await noMessages();
+else if (args.includes('--logs')) await logs([41, 42, 43]);
 else if (args.includes('--more')) await half('More', plans(48, 100));
 else if (only !== undefined) await half('One store', plans(1, Number(only)));
 else {
   await half('Looked at', plans(EACH, 0));
   if (!tunedOnly) await half('Held out', plans(EACH, HELD_OUT));
+  await logs([41, 42, 43]);
   await noMessages();
 }

@@ -1,9 +1,13 @@
+import type { LogSide } from './flags';
+
 /** One entry of a log, as it is written. */
 export interface LogEntry {
   /** Milliseconds since 1970; null when the log does not tell. */
   at: number | null;
   /** Null for what the program wrote itself. */
   sender: string | null;
+  /** Who wrote it, where a mark in the log says so. */
+  side: LogSide | null;
   text: string;
   /** Place in the file, in bytes. */
   offset: number;
@@ -20,6 +24,8 @@ export interface ChatLog {
   zoneless: boolean;
   /** What decided the order of day and month, in plain words; null where nothing was open. */
   order: string | null;
+  /** It has so few entries that only other logs beside it show that it is one. */
+  isShort: boolean;
 }
 
 /** A piece of a text with its place in the file. */

@@ -3,6 +3,8 @@ import { readLineLog } from './lines';
 import { readPageLog } from './markup';
 import { decodeWhole, linesOf } from './text';
 
+export { placeOf } from './conversation';
+export type { LogPlace } from './conversation';
 export type { ChatLog, LogEntry } from './entries';
 export { tablesInText } from './tables';
 export type { LogTable } from './tables';

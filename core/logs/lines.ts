@@ -1,4 +1,5 @@
 import type { ChatLog, LogEntry, TextLine } from './entries';
+import { flagAt, sidesOf, type Flagged, type LogSide } from './flags';
 import {
   ctimeWithin,
   dateAt,
@@ -16,6 +17,8 @@ interface Head {
   /** Null where only the time of day stands; the day is that of a heading. */
   date: WrittenDate | null;
   time: WrittenTime;
+  /** Milliseconds since 1970, where the line counts them. */
+  counted: number | null;
   rest: string;
 }
 
@@ -23,6 +26,11 @@ interface Draft {
   head: Head;
   sender: string | null;
   text: string;
+  /** What the line says if it begins with a mark of direction. */
+  flagged: (Flagged & { sender: string | null; text: string }) | null;
+  side: LogSide | null;
+  /** Lines behind the first, which end with the next entry; blank ones at the end are none. */
+  more: TextLine[];
   offset: number;
   end: number;
 }
@@ -65,29 +73,34 @@ class LineReader {
     const bare = line.text.replace(MARKS, '');
     const start = bare.slice(0, LONGEST_HEAD);
     const head = headOf(usualDigits(start), bare);
-    if (head && (head.date || this.day)) return this.entry(line, head, bare);
+    if (head && (head.counted !== null || head.date || this.day))
+      return this.entry(line, head, bare);
     if (this.heading(bare)) return;
     const last = this.drafts[this.drafts.length - 1];
     if (!last) {
       this.title ??= titleOf(bare);
       return;
     }
-    last.text += `\n${line.text}`;
-    last.end = line.offset + line.length;
+    last.more.push(line);
   }
 
   private entry(line: TextLine, head: Head, bare: string): void {
     if (/[ap]\.?\s?m\b/i.test(bare.slice(0, 40))) this.halfDays = true;
-    if (head.date) {
+    if (head.counted !== null) this.dated++;
+    else if (head.date) {
       this.dated++;
       this.dates.push(head.date);
     } else this.rollOver(head.time);
     const { sender, text } = speakerOf(head.rest);
+    const flagged = flagAt(head.rest);
     const date = head.date ?? this.day;
     this.drafts.push({
       head: { ...head, date },
       sender,
       text,
+      flagged: flagged && { ...flagged, ...speakerOf(flagged.rest) },
+      side: null,
+      more: [],
       offset: line.offset,
       end: line.offset + line.length
     });
@@ -117,15 +130,16 @@ class LineReader {
 
   finish(filled: number, zone: string): ChatLog | null {
     const { drafts } = this;
-    if (drafts.length < LEAST_LINES || drafts.length < filled * LEAST_SHARE) return null;
-    const named = withoutChanceSpeakers(drafts);
-    const speaking = named.filter(({ sender }) => sender !== null);
+    if (drafts.length < 1 || drafts.length < filled * LEAST_SHARE) return null;
+    const named = withoutChanceSpeakers(withSides(drafts)).map(withMore);
+    const speaking = named.filter(({ sender, side }) => sender !== null || side !== null);
     if (speaking.length < drafts.length / 2) return null;
     const order = orderOf(this.dates, this.halfDays);
     const open = this.dates.some(({ kind }) => kind === 'open');
     const entries = named.map((draft): LogEntry => ({
-      at: momentOf(draft.head.date!, draft.head.time, order, zone),
+      at: draft.head.counted ?? momentOf(draft.head.date!, draft.head.time, order, zone),
       sender: draft.sender,
+      side: draft.side,
       text: draft.text,
       offset: draft.offset,
       length: draft.end - draft.offset
@@ -134,7 +148,8 @@ class LineReader {
       path: this.path,
       entries,
       title: this.title,
-      zoneless: true,
+      zoneless: drafts.some(({ head }) => head.counted === null),
+      isShort: drafts.length < LEAST_LINES,
       order: open
         ? order === 'day-first'
           ? 'the day stands first'
@@ -144,8 +159,51 @@ class LineReader {
   }
 }
 
+/** Takes the marks of direction for what they are, where nearly all entries carry one. */
+function withSides(drafts: Draft[]): Draft[] {
+  const sides = sidesOf(drafts.map(({ flagged }) => flagged?.mark ?? null));
+  if (!sides) return drafts;
+  return drafts.map((draft) => {
+    const { flagged } = draft;
+    const side = flagged ? sides.get(flagged.mark) : undefined;
+    if (!flagged || side === undefined) return draft;
+    return { ...draft, side, sender: flagged.sender, text: flagged.text };
+  });
+}
+
+/** The entry with the lines that go on with it. */
+function withMore(draft: Draft): Draft {
+  const { more } = draft;
+  let count = more.length;
+  while (count > 0 && more[count - 1]!.text.trim() === '') count--;
+  if (count === 0) return draft;
+  const text = [draft.text, ...more.slice(0, count).map((line) => line.text)].join('\n');
+  const last = more[count - 1]!;
+  return { ...draft, text, end: last.offset + last.length };
+}
+
+/** Seconds or milliseconds since 1970 at the beginning of a line, in this century until 2100. */
+const COUNTED = /^[[(]?(\d{10}|\d{13})(?:[.,](\d{1,9}))?[\])]?(?:\s*[-–|,;:]\s*|\t|\s+)(?=\S)/;
+const FIRST_COUNTED = 946_684_800_000;
+const LAST_COUNTED = 4_102_444_800_000;
+const NO_TIME: WrittenTime = { hour: 0, minute: 0, second: 0 };
+
+function countedHead(usual: string, written: string): Head | null {
+  const found = COUNTED.exec(usual);
+  if (!found) return null;
+  const [whole, digits, part = ''] = found;
+  const ms =
+    digits!.length === 13
+      ? Number(digits)
+      : Number(digits) * 1000 + Number(part.padEnd(3, '0').slice(0, 3));
+  if (ms < FIRST_COUNTED || ms >= LAST_COUNTED) return null;
+  return { date: null, time: NO_TIME, counted: ms, rest: written.slice(whole.length) };
+}
+
 /** The head in the text with usual digits; the rest is taken from the text as it is written. */
 function headOf(usual: string, written: string): Head | null {
+  const counted = countedHead(usual, written);
+  if (counted) return counted;
   const open = /^[[(]\s*/.exec(usual)?.[0].length ?? 0;
   const dated = dateAt(usual.slice(open));
   const afterDate = dated ? open + dated.end : open;
@@ -161,7 +219,8 @@ function headOf(usual: string, written: string): Head | null {
   // Without a bracket, dash, tab or blank behind the time it is a number in a text.
   if (close === '' || (!dated && open === 0 && !/^\s*(?:\t|[<*-])|^\s\S/.test(usual.slice(end))))
     return null;
-  return { date: dated?.date ?? null, time: timed.time, rest: written.slice(end + close.length) };
+  const rest = written.slice(end + close.length);
+  return { date: dated?.date ?? null, time: timed.time, counted: null, rest };
 }
 
 const LONGEST_NAME = 64;
@@ -203,8 +262,16 @@ function shortCtime(text: string): WrittenDate | null {
   return found ? (dateWithin(`${found[1]}, ${found[2]}`)?.date ?? null) : null;
 }
 
+const IN_NAME = /((?:19|20)\d{2})[-_.]?([01]\d)[-_.]?([0-3]\d)/;
+const IN_FOLDERS = /((?:19|20)\d{2})[-_./]?([01]\d)[-_./]?([0-3]\d)/g;
+
+function lastOf<T>(items: Iterable<T>): T | undefined {
+  return [...items].pop();
+}
+
 function dateOfPath(path: string): WrittenDate | null {
-  const found = /(\d{4})[-_.]?(\d{2})[-_.]?(\d{2})/.exec(path.slice(path.lastIndexOf('/') + 1));
+  const name = path.slice(path.lastIndexOf('/') + 1);
+  const found = IN_NAME.exec(name) ?? lastOf(path.matchAll(IN_FOLDERS));
   if (!found) return null;
   return dateAt(`${found[1]}-${found[2]}-${found[3]}`)?.date ?? null;
 }

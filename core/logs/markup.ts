@@ -2,7 +2,8 @@ import { Parser } from 'htmlparser2';
 import type { ChatLog, LogEntry, TextLine } from './entries';
 import { readLineLog } from './lines';
 import { dateAt, momentOf, orderOf, timeAt, type WrittenDate, type WrittenTime } from './moment';
-import { decodeWhole } from './text';
+import { readStyledLog } from './styled';
+import { decodeWhole, type DecodedText } from './text';
 
 const BLOCKS = new Set([
   'br',
@@ -30,8 +31,12 @@ interface Block extends TextLine {
 
 /** Reads a log kept as a web page: by its lines, or by elements that carry the moment, the name and the text. */
 export function readPageLog(bytes: Uint8Array, path: string, zone: string): ChatLog | null {
-  const blocks = blocksOf(bytes);
-  return byElements(blocks, path, zone) ?? readLineLog(blocks, path, zone);
+  const decoded = decodeWhole(bytes);
+  const blocks = blocksOf(decoded);
+  const byParts = byElements(blocks, path, zone);
+  if (byParts) return byParts;
+  const byLines = readLineLog(blocks, path, zone);
+  return byLines && !byLines.isShort ? byLines : (readStyledLog(decoded, path, zone) ?? byLines);
 }
 
 function roleOf(attributes: Record<string, string>): Block['role'] | null {
@@ -41,8 +46,7 @@ function roleOf(attributes: Record<string, string>): Block['role'] | null {
   return null;
 }
 
-function blocksOf(bytes: Uint8Array): Block[] {
-  const { text: page, offsetOf } = decodeWhole(bytes);
+function blocksOf({ text: page, offsetOf }: DecodedText): Block[] {
   const out: Block[] = [];
   /** Of each element that is open: what it, or one around it, says its text is. */
   const roles: Block['role'][] = [];
@@ -130,7 +134,7 @@ function byElements(blocks: Block[], path: string, zone: string): ChatLog | null
         moment.zone === null ? zone : 'Etc/UTC'
       );
       const at: number | null = local === null ? null : local - (moment.zone ?? 0) * 60_000;
-      current = { at, sender, text: '', offset: block.offset, length: block.length };
+      current = { at, sender, side: null, text: '', offset: block.offset, length: block.length };
       entries.push(current);
       if (block.role !== 'text') continue;
     }
@@ -146,6 +150,7 @@ function byElements(blocks: Block[], path: string, zone: string): ChatLog | null
     entries: entries.filter(({ text }) => text !== ''),
     title: null,
     zoneless: known.some((moment) => moment.zone === null),
-    order: null
+    order: null,
+    isShort: false
   };
 }

@@ -1,18 +1,25 @@
-import { readLog, type ChatLog, type LogEntry } from '../logs';
-import { baseName, folderOf, type TreeFile } from '../packages';
+import { placeOf, readLog, type ChatLog, type LogEntry, type LogPlace } from '../logs';
+import { baseName, type TreeFile } from '../packages';
+import type { Direction } from '../records';
 import type { StoreAttachment, StoreMessage, StoreReading } from '../stores';
 import { openNow } from './attachments';
 
-/** Logs of one folder, which one program wrote. */
+/** Logs of one account's conversations, which one program wrote. */
 export interface LogGroup {
   path: string;
-  logs: ChatLog[];
+  logs: PlacedLog[];
   files: TreeFile[];
+}
+
+/** A log with what its place says. */
+interface PlacedLog {
+  log: ChatLog;
+  place: LogPlace;
 }
 
 const MOST_BYTES = 256 << 20;
 
-/** Reads every text that is a chat log; those of one folder belong together. Yields what failed, and between files. */
+/** Reads every text that is a chat log; those of one account belong together. Yields what failed, and between files. */
 export function* findLogs(
   files: TreeFile[],
   zone: string
@@ -30,13 +37,23 @@ export function* findLogs(
       yield { error, path };
     }
     if (!log) continue;
-    const folder = folderOf(log.path);
-    const group = groups.get(folder) ?? { path: log.path, logs: [], files: [] };
-    group.logs.push(log);
+    const place = placeOf(log.path);
+    const group = groups.get(place.group) ?? { path: log.path, logs: [], files: [] };
+    group.logs.push({ log, place });
     group.files.push(file);
-    groups.set(folder, group);
+    groups.set(place.group, group);
   }
-  return [...groups.values()];
+  return [...groups.values()].filter(isLog);
+}
+
+/** Entries that logs must have together where each has few. */
+const LEAST_ENTRIES = 3;
+
+/** A text with one or two dated lines is a log only among others. */
+function isLog({ logs }: LogGroup): boolean {
+  if (logs.some(({ log }) => !log.isShort)) return true;
+  const entries = logs.reduce((sum, { log }) => sum + log.entries.length, 0);
+  return logs.length >= 2 && entries >= LEAST_ENTRIES;
 }
 
 /** Words by which programs call the owner. */
@@ -46,43 +63,96 @@ const OWN_WORDS = new Set(
   )
 );
 
-/** What the logs of a folder say, as a store's reading. `has` tells whether the source holds a file of a name. */
+/** A conversation of a group: all logs of one place. */
+interface Conversation {
+  place: LogPlace;
+  title: string | null;
+  senders: Set<string>;
+  /** Senders of entries that a mark says are the owner's. */
+  own: Set<string>;
+}
+
+/** What the logs of an account say, as a store's reading. `has` tells whether the source holds a file of a name. */
 export function logReading(group: LogGroup, has: (name: string) => boolean): StoreReading {
-  const senders = group.logs.map((log) => sendersOf(log));
-  const owner = ownerOf(group.logs, senders);
-  const messages = group.logs.flatMap((log, i) =>
-    log.entries.map((entry) => messageOf(log, entry, senders[i]!, owner, has))
+  const conversations = conversationsOf(group);
+  const owner = ownerOf([...conversations.values()]);
+  const messages = group.logs.flatMap(({ log, place }) =>
+    log.entries.map((entry) => messageOf(log, entry, conversations.get(place.key)!, owner, has))
   );
   return { messages, calls: [], contacts: [], names: new Map(), numbered: [] };
+}
+
+function conversationsOf({ logs }: LogGroup): Map<string, Conversation> {
+  const found = new Map<string, Conversation>();
+  for (const { log, place } of logs) {
+    const known = found.get(place.key) ?? {
+      place,
+      title: null,
+      senders: new Set(),
+      own: new Set()
+    };
+    found.set(place.key, known);
+    known.title ??= log.title;
+    for (const { sender, side } of log.entries) {
+      if (sender === null) continue;
+      known.senders.add(sender);
+      if (side === 'outgoing') known.own.add(sender);
+    }
+  }
+  return found;
 }
 
 export function logLimits({ logs }: LogGroup): string[] {
   const limits = [
     'A log of text holds what it holds: nothing can be deleted from it and still be in it.'
   ];
-  const [order] = logs.flatMap(({ order }) => order ?? []);
+  const [order] = logs.flatMap(({ log }) => log.order ?? []);
   if (order) limits.push(`In its dates ${order}, as the whole file shows.`);
   return limits;
 }
 
-function sendersOf(log: ChatLog): string[] {
-  return [...new Set(log.entries.flatMap(({ sender }) => sender ?? []))];
-}
-
 /** The owner of the device that wrote the logs; null when nothing tells. */
-function ownerOf(logs: ChatLog[], senders: string[][]): string | null {
-  const all = [...new Set(senders.flat())];
+function ownerOf(conversations: readonly Conversation[]): string | null {
+  const all = [...new Set(conversations.flatMap(({ senders }) => [...senders]))];
   const byWord = all.find((name) => OWN_WORDS.has(name.toLowerCase()));
   if (byWord !== undefined) return byWord;
-  if (logs.length > 2 && all.length > 2) {
-    const common = all.filter((name) => senders.every((list) => list.includes(name)));
-    if (common.length === 1) return common[0]!;
-  }
-  for (const [i, log] of logs.entries()) {
-    const [a, b, c] = senders[i]!;
+  const marked = new Set(conversations.flatMap(({ own }) => [...own]));
+  if (marked.size === 1) return [...marked][0]!;
+  return byAccount(conversations, all) ?? byPresence(conversations, all) ?? byTitle(conversations);
+}
+
+/** A writer called like the folder in which the conversations lie. */
+function byAccount([first]: readonly Conversation[], all: readonly string[]): string | null {
+  const folders = first?.place.group.split('/') ?? [];
+  const found = all.filter((name) => folders.some((folder) => sameName(folder, name)));
+  return found.length === 1 ? found[0]! : null;
+}
+
+function sameName(folder: string, name: string): boolean {
+  const [a, b] = [folder.toLowerCase(), name.toLowerCase()];
+  return a === b || a === b.replace(/\/.*$/, '') || (a.includes('@') && a.split('@')[0] === b);
+}
+
+/** The one who writes in all conversations, or in nearly all of many. */
+function byPresence(conversations: readonly Conversation[], all: readonly string[]): string | null {
+  const spoken = conversations.filter(({ senders }) => senders.size > 1);
+  if (spoken.length < 2) return null;
+  const share = (name: string): number =>
+    spoken.filter(({ senders }) => senders.has(name)).length / spoken.length;
+  const ranked = all
+    .map((name) => ({ name, share: share(name) }))
+    .sort((a, b) => b.share - a.share);
+  const [first, second] = ranked;
+  const alone = first && first.share >= 0.8 && (!second || second.share < first.share);
+  return alone ? first.name : null;
+}
+
+/** The heading names the other party surest, then the place of the log. */
+function byTitle(conversations: readonly Conversation[]): string | null {
+  for (const { place, title, senders } of conversations) {
+    const [a, b, c] = senders;
     if (a === undefined || b === undefined || c !== undefined) continue;
-    // The heading names the other party surest, then the file, then its folders.
-    for (const told of [log.title ?? '', baseName(log.path), log.path]) {
+    for (const told of [title ?? '', place.name, place.key]) {
       const has = (name: string): boolean => told.toLowerCase().includes(name.toLowerCase());
       if (has(a) !== has(b)) return has(a) ? b : a;
     }
@@ -90,23 +160,40 @@ function ownerOf(logs: ChatLog[], senders: string[][]): string | null {
   return null;
 }
 
+function directionOf({ sender, side }: LogEntry, owner: string | null): Direction {
+  if (side) return side;
+  if (sender === null) return 'system';
+  if (sender === owner) return 'outgoing';
+  return owner === null ? 'unknown' : 'incoming';
+}
+
+/** Who takes part beside the owner; where no name is written, the place names the other party. */
+function othersIn({ senders, own, place }: Conversation, owner: string | null): string[] {
+  const others = [...senders].filter((name) => name !== owner && !own.has(name));
+  return others.length === 0 ? [place.name] : others;
+}
+
 function messageOf(
   log: ChatLog,
-  { at, sender, text, offset, length }: LogEntry,
-  senders: string[],
+  entry: LogEntry,
+  conversation: Conversation,
   owner: string | null,
   has: (name: string) => boolean
 ): StoreMessage {
-  const others = senders.filter((name) => name !== owner);
-  const own = owner !== null && sender === owner;
+  const { at, sender, text, offset, length } = entry;
+  const { place } = conversation;
+  const others = othersIn(conversation, owner);
+  const direction = directionOf(entry, owner);
+  const isOwn = direction === 'outgoing';
+  const isGroup = others.length > 1;
+  const written = direction === 'system' ? null : (sender ?? others[0] ?? null);
   return {
     key: `${log.path}/@${offset.toString(16)}`,
     table: log.path,
     rowid: null,
     unique: `${log.path}@${offset}`,
-    direction:
-      sender === null ? 'system' : own ? 'outgoing' : owner === null ? 'unknown' : 'incoming',
-    sender: own ? null : sender,
+    direction,
+    sender: isOwn ? null : written,
     sentAt: at,
     deliveredAt: null,
     readAt: null,
@@ -118,10 +205,10 @@ function messageOf(
     reasons: [`entry of the log ${baseName(log.path)}`],
     proofs: [{ path: log.path, page: null, offset, length, method: 'text' }],
     thread: {
-      key: others.length > 1 || owner === null ? log.path : (others[0] ?? log.path),
+      key: isGroup ? place.key : (others[0] ?? place.key),
       participants: others,
       peer: null,
-      title: others.length > 1 ? (log.title ?? baseName(log.path).replace(/\.\w{2,5}$/, '')) : null,
+      title: isGroup ? (conversation.title ?? place.name) : null,
       counted: null
     },
     attachments: attachmentsOf(text, has),

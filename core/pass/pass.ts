@@ -464,7 +464,7 @@ class Pass {
       if (source.kind === 'unrecognised') source.kind = 'log';
       for (const { file } of group.files) this.used.add(file.origin);
       const reading = logReading(group, (name) => this.finder.has(name));
-      const zoned = group.logs.some(({ zoneless }) => zoneless)
+      const zoned = group.logs.some(({ log }) => log.zoneless)
         ? [`Its times are written without a zone; they were read as those of ${request.zone}.`]
         : [];
       const limits = [...logLimits(group), ...zoned];

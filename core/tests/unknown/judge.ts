@@ -33,7 +33,10 @@ export function isConfidentlyWrong({ fit, text, time, direction, conversation }:
 
 type Message = PassResult['findings']['messages'][number];
 
-export function judge({ live, deleted }: BuiltStore, { findings, source }: PassResult): Verdict {
+export function judge(
+  { live, deleted }: Pick<BuiltStore, 'live' | 'deleted'>,
+  { findings, source }: PassResult
+): Verdict {
   const own = findings.messages.filter(({ direction }) => direction !== 'system');
   const pairs = paired(
     live,
