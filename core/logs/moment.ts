@@ -179,7 +179,9 @@ export function timeAt(text: string): { time: WrittenTime; end: number } | null 
   if (before !== undefined && !halves().has(plain(before))) return null;
   // A word behind the time that is no half of the day belongs to what follows.
   const end =
-    after !== undefined && !halves().has(plain(after)) ? whole.lastIndexOf(after) : whole.length;
+    after !== undefined && !halves().has(plain(after))
+      ? whole.slice(0, whole.lastIndexOf(after)).trimEnd().length
+      : whole.length;
   let hour = Number(hours);
   if (half !== undefined && hour <= 12) hour = (hour % 12) + half;
   const [minute, second] = [Number(minutes), Number(seconds ?? 0)];

@@ -1,10 +1,12 @@
-import { tablesInText, type LogTable } from '../logs';
+import { placeOf, tablesInText, type LogTable } from '../logs';
 import type { TreeFile } from '../packages';
-import { tableSchema, type TableSchema } from '../sqlite';
+import { tableSchema, type LiveRow, type TableSchema } from '../sqlite';
 import {
   fittingProfiles,
+  inZone,
   READ_FROM,
   readStore,
+  readsZoneless,
   SampledTable,
   TableSet,
   workOut,
@@ -14,11 +16,14 @@ import {
 } from '../stores';
 import { openNow } from './attachments';
 
-/** A structured log that a profile reads. */
+/** A structured log that a profile reads, in one file or in several alike. */
 export interface ReadLog {
   path: string;
+  files: TreeFile[];
   choice: Choice;
   reading: StoreReading;
+  /** Its times are written without a zone. */
+  isZoneless: boolean;
 }
 
 const MOST_BYTES = 96 << 20;
@@ -27,39 +32,90 @@ const PARTIES =
 /** Column that tells conversations apart where a log is one conversation. */
 const FILE_COLUMN = 'chat_file';
 
-/** Reads the tables of a structured text, each by a known profile or by one that is worked out. */
-export function readTables(file: TreeFile): ReadLog[] {
+/** Tables of files that one program wrote of the same things. */
+export interface LogTables {
+  path: string;
+  tables: { table: LogTable; file: TreeFile }[];
+}
+
+/** The tables of a structured text; none where it is no such text. */
+export function tablesOfFile(file: TreeFile): LogTable[] {
   if (file.mark !== 'text' || (file.file.size ?? 0) > MOST_BYTES) return [];
   const source = openNow(file.file);
-  if (!source) return [];
-  const { path } = file.file;
-  return tablesInText(source.read(0, source.size), path).flatMap(readTable);
+  return source ? tablesInText(source.read(0, source.size), file.file.path) : [];
 }
 
-function readTable(log: LogTable): ReadLog[] {
-  const whole = log.columns.some((column) => PARTIES.test(column)) ? log : withFile(log);
-  const schema = schemaOf(whole);
-  if (!schema) return [];
-  const [known] = fittingProfiles([schema]);
-  const rows = whole.rows.map(({ values }) => values);
-  const choice = known ?? workOut([new SampledTable(schema, rows, true)]);
-  if (!choice || choice.fit < READ_FROM) return [];
-  const work = readStore(choice.profile, new TableSet([readable(whole, schema)]));
+/** Puts tables of the same columns in folders beside each other together: the conversations of one account. */
+export function grouped(found: readonly { table: LogTable; file: TreeFile }[]): LogTables[] {
+  const groups = new Map<string, LogTables>();
+  for (const { table, file } of found) {
+    const { group } = placeOf(table.path);
+    const key = JSON.stringify([group, table.name, [...table.columns].sort()]);
+    const known = groups.get(key);
+    if (known) known.tables.push({ table, file });
+    else groups.set(key, { path: table.path, tables: [{ table, file }] });
+  }
+  return [...groups.values()];
+}
+
+/** Reads tables by a known profile or by one that is worked out; null where none fits. */
+export function readTables(group: LogTables, zone: string): ReadLog | null {
+  const found = shapesOf(group)
+    .map((rows) => chosen(group, rows))
+    .filter((one) => one !== null);
+  const [best] = found.sort((a, b) => b.choice.fit - a.choice.fit);
+  if (!best || best.choice.fit < READ_FROM) return null;
+  const { choice, rows, schema } = best;
+  const profile = inZone(choice.profile, zone);
+  const set = new TableSet([readable(rows, schema)]);
+  const work = readStore(profile, set);
   let step = work.next();
   while (!step.done) step = work.next();
-  return [{ path: log.path, choice, reading: step.value }];
+  const files = [...new Set(group.tables.map(({ file }) => file))];
+  const isZoneless = readsZoneless(profile, set);
+  return { path: group.path, files, choice, reading: step.value, isZoneless };
 }
 
-function withFile(log: LogTable): LogTable {
-  return {
-    ...log,
-    columns: [...log.columns, FILE_COLUMN],
-    rows: log.rows.map((row) => ({ ...row, values: [...row.values, log.path] }))
-  };
+/** The rows as they are, and with a column that says in which conversation's file they lie; where a column says of itself that it tells conversations apart, as they are. */
+function shapesOf({ tables }: LogTables): Rows[] {
+  const all = tables.map(({ table }) => table);
+  const isNamed = all[0]!.columns.some((column) => PARTIES.test(column));
+  return isNamed ? [rowsOf(all, false)] : [rowsOf(all, false), rowsOf(all, true)];
+}
+
+function chosen(
+  { path, tables }: LogTables,
+  rows: Rows
+): { choice: Choice; rows: Rows; schema: TableSchema } | null {
+  const schema = schemaOf(tables[0]!.table.name, rows);
+  if (!schema) return null;
+  const [known] = fittingProfiles([schema]);
+  const values = rows.rows.map((row) => row.values);
+  const choice = known ?? workOut([new SampledTable(schema, values, true)], { path });
+  return choice && { choice, rows, schema };
+}
+
+interface Rows {
+  columns: string[];
+  rows: (LogTable['rows'][number] & { path: string })[];
+}
+
+/** Rows of all tables, with or without the conversation that their file is of. */
+function rowsOf(tables: readonly LogTable[], withFile: boolean): Rows {
+  const { columns } = tables[0]!;
+  const rows = tables.flatMap(({ path, columns: own, rows }) => {
+    const order = columns.map((column) => own.indexOf(column));
+    const place = placeOf(path).name;
+    return rows.map((row) => {
+      const values = order.map((at) => row.values[at] ?? null);
+      return { ...row, path, values: withFile ? [...values, place] : values };
+    });
+  });
+  return { columns: withFile ? [...columns, FILE_COLUMN] : columns, rows };
 }
 
 /** A declaration with the log's columns, so that profiles see a table like any other. */
-function schemaOf({ name, columns, rows }: LogTable): TableSchema | null {
+function schemaOf(name: string, { columns, rows }: Rows): TableSchema | null {
   const table = name === 'call' ? 'calls' : name;
   const quoted = (text: string): string => `"${text.replaceAll('"', '""')}"`;
   const list = columns.map((column, i) => {
@@ -70,12 +126,12 @@ function schemaOf({ name, columns, rows }: LogTable): TableSchema | null {
   return tableSchema({ type: 'table', name: table, table, root: 1, sql });
 }
 
-function readable(log: LogTable, schema: TableSchema): ReadableTable {
-  const live = log.rows.map(({ values, offset, length }, i) => ({
+function readable({ rows }: Rows, schema: TableSchema): ReadableTable {
+  const live = rows.map(({ values, offset, length, path }, i): LiveRow => ({
     rowid: i + 1,
     values,
     page: 0,
-    file: log.path,
+    file: path,
     offset,
     length,
     hash: 0,

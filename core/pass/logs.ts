@@ -70,6 +70,8 @@ interface Conversation {
   senders: Set<string>;
   /** Senders of entries that a mark says are the owner's. */
   own: Set<string>;
+  /** The names are those of the other party, whoever wrote. */
+  namesPeers: boolean;
 }
 
 /** What the logs of an account say, as a store's reading. `has` tells whether the source holds a file of a name. */
@@ -89,7 +91,8 @@ function conversationsOf({ logs }: LogGroup): Map<string, Conversation> {
       place,
       title: null,
       senders: new Set(),
-      own: new Set()
+      own: new Set(),
+      namesPeers: false
     };
     found.set(place.key, known);
     known.title ??= log.title;
@@ -98,8 +101,17 @@ function conversationsOf({ logs }: LogGroup): Map<string, Conversation> {
       known.senders.add(sender);
       if (side === 'outgoing') known.own.add(sender);
     }
+    known.namesPeers ||= namesPeers(log);
   }
   return found;
+}
+
+/** Whether the same names stand in what was sent and in what came in. */
+function namesPeers({ entries }: ChatLog): boolean {
+  const of = (wanted: LogEntry['side']): Set<string> =>
+    new Set(entries.flatMap(({ sender, side }) => (side === wanted ? (sender ?? []) : [])));
+  const [sent, received] = [of('outgoing'), of('incoming')];
+  return [...sent].some((name) => received.has(name));
 }
 
 export function logLimits({ logs }: LogGroup): string[] {
@@ -182,7 +194,8 @@ function messageOf(
 ): StoreMessage {
   const { at, sender, text, offset, length } = entry;
   const { place } = conversation;
-  const others = othersIn(conversation, owner);
+  const others =
+    conversation.namesPeers && sender !== null ? [sender] : othersIn(conversation, owner);
   const direction = directionOf(entry, owner);
   const isOwn = direction === 'outgoing';
   const isGroup = others.length > 1;

@@ -26,7 +26,8 @@ import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } fr
 import { cardDevice, cardReading, findCard } from './card';
 import { doubtFindings, doubtMessages, Doubts } from './doubts';
 import { failureNote } from './failures';
-import { readTables } from './log-tables';
+import type { LogTable } from '../logs';
+import { grouped, readTables, tablesOfFile, type LogTables } from './log-tables';
 import { findLogs, logLimits, logReading } from './logs';
 import { carveFiles, damagedDatabases } from './medium';
 import { Meanings } from './meanings';
@@ -464,9 +465,7 @@ class Pass {
       if (source.kind === 'unrecognised') source.kind = 'log';
       for (const { file } of group.files) this.used.add(file.origin);
       const reading = logReading(group, (name) => this.finder.has(name));
-      const zoned = group.logs.some(({ log }) => log.zoneless)
-        ? [`Its times are written without a zone; they were read as those of ${request.zone}.`]
-        : [];
+      const zoned = group.logs.some(({ log }) => log.zoneless) ? [zoneSentence(request.zone)] : [];
       const limits = [...logLimits(group), ...zoned];
       const facts = { path: group.path, profile: 'text-log', fit: 100, limits };
       yield* this.give(facts, narrowed(request.want, reading));
@@ -478,29 +477,42 @@ class Pass {
 
   /** Reads structured logs; returns their files. */
   private async *examineTables(texts: TreeFile[]): AsyncGenerator<PassEvent, TreeFile[]> {
-    const read: TreeFile[] = [];
+    const found: { table: LogTable; file: TreeFile }[] = [];
     for (const file of texts) {
       if (this.pace.due) await this.pace.rest();
       try {
-        if (yield* this.examineTable(file)) read.push(file);
+        for (const table of tablesOfFile(file)) found.push({ table, file });
       } catch (error) {
         yield this.note(failureNote(error, file.file.path, this.isOne));
+      }
+    }
+    const read: TreeFile[] = [];
+    for (const group of grouped(found)) {
+      if (this.pace.due) await this.pace.rest();
+      try {
+        append(read, yield* this.examineTable(group));
+      } catch (error) {
+        yield this.note(failureNote(error, group.path, this.isOne));
       }
     }
     return read;
   }
 
-  /** Whether a structured log was found in the file. */
-  private async *examineTable(file: TreeFile): AsyncGenerator<PassEvent, boolean> {
-    const tables = readTables(file);
-    for (const { path, choice, reading } of tables) {
-      if (this.source.kind === 'unrecognised') this.source.kind = 'log';
-      this.used.add(file.file.origin);
-      const { profile, fit, reasons } = choice;
-      const facts = { path, profile: profile.id, fit, limits: [LOG_LIMIT, ...reasons] };
-      yield* this.give(facts, narrowed(this.request.want, reading));
-    }
-    return tables.length > 0;
+  /** Reads tables that are alike; returns the files of which something was read. */
+  private async *examineTable(group: LogTables): AsyncGenerator<PassEvent, TreeFile[]> {
+    const { zone, want } = this.request;
+    const log = readTables(group, zone);
+    if (!log) return [];
+    if (this.source.kind === 'unrecognised') this.source.kind = 'log';
+    for (const { file } of log.files) this.used.add(file.origin);
+    const { profile, fit, reasons } = log.choice;
+    const zoned = log.isZoneless ? [zoneSentence(zone)] : [];
+    const limits = [LOG_LIMIT, ...reasons, ...zoned];
+    yield* this.give(
+      { path: log.path, profile: profile.id, fit, limits },
+      narrowed(want, log.reading)
+    );
+    return log.files;
   }
 
   /** Gives what was read of something that is no database. */
@@ -573,6 +585,10 @@ class Pass {
 const CARD_LIMITS = [
   'All records of the card were read, free ones too; a record that was used again keeps nothing of what it held.'
 ];
+
+function zoneSentence(zone: string): string {
+  return `Its times are written without a zone; they were read as those of ${zone}.`;
+}
 
 const LOG_LIMIT =
   'A log of text holds what it holds: nothing can be deleted from it and still be in it.';

@@ -118,7 +118,7 @@ test('structured logs are read by profiles that are worked out', async () => {
     [
       'chat.xml',
       `<?xml version="1.0"?><chat account="tilda" service="x">${LINES.map((line, i) => `<message sender="${i % 2 ? 'ansel' : 'tilda'}" time="${iso(i)}" alias="A"><div><span style="x">${line}</span></div></message>`).join('\n')}</chat>`,
-      LINES.map(() => 'unknown')
+      ['outgoing', 'incoming', 'outgoing', 'incoming']
     ],
     [
       'chat.jsonl',

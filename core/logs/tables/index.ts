@@ -1,5 +1,6 @@
 import { decodeWhole } from '../text';
 import { csvTable } from './csv';
+import { fieldsTable } from './fields';
 import { jsonTable } from './json';
 import type { LogTable } from './types';
 import { xmlTables } from './xml';
@@ -17,5 +18,5 @@ export function tablesInText(bytes: Uint8Array, path: string): LogTable[] {
     return [jsonTable(decodeWhole(bytes), path)].flatMap((table) => table ?? []);
   if (/^<(?!\s*(!doctype html|html))/i.test(head) || head.startsWith('<?xml'))
     return xmlTables(decodeWhole(bytes), path);
-  return [csvTable(bytes, path)].flatMap((table) => table ?? []);
+  return [csvTable(bytes, path) ?? fieldsTable(bytes, path)].flatMap((table) => table ?? []);
 }

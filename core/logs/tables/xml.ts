@@ -57,6 +57,7 @@ function rowsByElement(text: string): Map<string, LogRow[]> {
         const parent = stack[stack.length - 1];
         if (parent) handUp(parent, closed, fields);
         if (fields.size < 2) return;
+        if (!FLOW.has(closed.name)) for (const around of stack) tellAround(around, fields);
         const end = Math.min(parser.endIndex + 1, text.length);
         const row = { fields, offset: closed.start, length: Math.max(0, end - closed.start) };
         const list = rows.get(closed.name);
@@ -68,6 +69,19 @@ function rowsByElement(text: string): Map<string, LogRow[]> {
   );
   parser.end(text);
   return rows;
+}
+
+/** Attributes that name the account that a log belongs to. */
+const OWN = /^(account|owner|self|me|local|user|my.*)$/i;
+
+/** What holds the entries tells of the conversation. */
+function tellAround({ attributes }: Open, fields: Map<string, string>): void {
+  for (const [key, value] of Object.entries(attributes)) {
+    const name = `${OWN.test(key) ? 'own' : 'chat'}_${key.toLowerCase()}`;
+    // Counts and versions of the document say nothing of who talks.
+    if (!fields.has(name) && !/^(count|version|xmlns.*|xml:.*|type|encoding)$/i.test(key))
+      fields.set(name, value);
+  }
 }
 
 function fieldsOf({ attributes, text, inner }: Open): Map<string, string> {

@@ -37,8 +37,9 @@ export function findParties(context: Context, text: Field, fit: Fit): FoundParti
   const shape = byShape(context.root, context.tables, context.links);
   const room = conversation(context, fit) ?? byMembers(context, shape.conversation, fit);
   const named = person(context, SENDER_NAME, text, []);
-  const anybody = room ?? named ?? person(context, PEER_NAME, text, []) ?? shape.person;
-  if (anybody === null) return byPresenceAlone(context, text, fit);
+  const isCalled = (room ?? named ?? person(context, PEER_NAME, text, [])) !== null;
+  const alone = isCalled ? null : byPresenceAlone(context, text, fit, shape.person);
+  if (alone) return alone;
   const isPeer = named !== null && isOtherParty(named, room);
   const peer = isPeer ? named : person(context, PEER_NAME, text, [named]);
   const sender = isPeer ? null : (named ?? (peer ? null : own(context, shape.person)));
@@ -50,7 +51,12 @@ export function findParties(context: Context, text: Field, fit: Fit): FoundParti
  * Where no name says anything: two columns of which one tells conversations
  * apart, because one writer of the other is in all of them.
  */
-function byPresenceAlone({ fields }: Context, text: Field, fit: Fit): FoundParties {
+function byPresenceAlone(
+  { fields }: Context,
+  text: Field,
+  fit: Fit,
+  shaped: string | null
+): FoundParties | null {
   const identities = fields.filter((field) => field !== text && isIdentity(field));
   const texts = identities.filter(({ facts }) => facts.texts === facts.filled);
   const pair = partiesOf(texts);
@@ -78,6 +84,7 @@ function byPresenceAlone({ fields }: Context, text: Field, fit: Fit): FoundParti
     fit.add(10, reason);
     return { sender, recipient: null, peer: null, room, isGuessed: true };
   }
+  if (shaped !== null) return null;
   const [peer = null] = texts;
   if (peer) fit.add(8, `${nameOf(peer)} has few values, as the other party of conversations has`);
   return { sender: null, recipient: null, peer, room: peer, isGuessed: true };
@@ -227,13 +234,14 @@ export function findDirection(
 ): { worked: WorkedDirection | null; open: OpenDirection | null } {
   // Of an open pair neither column can say by itself who wrote.
   const sender = parties.isPairOpen ? null : parties.sender;
-  const told = sender && selfNamed(context, sender);
+  const told = sender && selfNamed(context, sender, parties.room);
   const column = byColumn(context.fields, { ...parties, sender });
   const sure = column.worked && column.worked.weight >= SURE ? column.worked : null;
   const options = [
     sure,
     told && byAuthor(sender.expression, told.own, 14, told.reason),
     column.worked,
+    byOrder(parties),
     sender && byPresenceOf(sender, parties),
     sender && byAbsence(sender),
     byReceipt(context.fields)
@@ -300,6 +308,14 @@ function byPresenceOf(sender: Field, { recipient, room }: FoundParties): WorkedD
       );
 }
 
+/** Of two columns of which one or the other names the owner in every row, the first is who wrote, as is usual. */
+function byOrder({ sender, recipient, isPairOpen }: FoundParties): WorkedDirection | null {
+  if (!isPairOpen || !sender || !recipient) return null;
+  const owner = alwaysThere(sender.values, recipient.values);
+  const reason = `${owner} stands in every row; of the two columns the first is taken for who wrote, as is usual`;
+  return owner === null ? null : byAuthor(sender.expression, [owner], 8, reason);
+}
+
 interface Self {
   own: string[];
   reason: string;
@@ -309,15 +325,31 @@ const OWN_TABLE =
   /(account|self|owner|my_?profile|identity|identities|^me$|^user$|settings|config)/i;
 
 /** Accounts, folders, and rows that say of themselves that they are the owner. */
-function selfNamed(context: Context, sender: Field): Self | null {
+function selfNamed(context: Context, sender: Field, room: Field | null): Self | null {
   const used = new Set(sender.facts.frequent.keys());
   const link = linkTo(context.links, sender.table, sender.name, PEOPLE);
   return (
+    inColumn(context, used) ??
     inAccounts(context, used, link) ??
-    inPath(context.path, used) ??
+    inPath(context.path, sender, room) ??
     (link ? selfMarked(context, link, used) : null)
   );
 }
+
+/** A column that is the same in all rows, called after the account or the owner, with one of the writers in it. */
+function inColumn({ fields }: Context, used: ReadonlySet<string>): Self | null {
+  for (const { name, hops, facts } of fields) {
+    if (hops > 0 || facts.distinct !== 1 || !OWN_COLUMN.test(plainName(name))) continue;
+    const [value] = facts.frequent.keys();
+    const own = [...used].filter(
+      (writer) => writer.replace(/\/.*$/, '').toLowerCase() === value!.toLowerCase()
+    );
+    if (own.length > 0) return { own, reason: `column ${name} names the owner: ${own.join(', ')}` };
+  }
+  return null;
+}
+
+const OWN_COLUMN = /(^|_)(account|owner|self|me|my|own|local|user)(_|$)/;
 
 function inAccounts(
   { root, tables }: Context,
@@ -352,18 +384,24 @@ function linkedTo(tables: Context['tables'], link: Link, texts: ReadonlySet<stri
     .map((row) => String(row[key]));
 }
 
-/** One writer's name as a folder or a part of the file's name, where no other writer's stands there. */
-function inPath(path: string, used: ReadonlySet<string>): Self | null {
-  const parts = new Set(
-    path
-      .toLowerCase()
-      .split('/')
-      .flatMap((part) => [part, part.replace(/\.\w{1,6}$/, '')])
+/** One writer's name as a folder's, where no other writer's stands there and that one writes in most conversations: else it may be the other party's. */
+function inPath(path: string, sender: Field, room: Field | null): Self | null {
+  const folders = new Set(path.toLowerCase().split('/').slice(0, -1));
+  const own = [...sender.facts.frequent.keys()].filter(
+    (name) => name.length > 2 && folders.has(name.toLowerCase())
   );
-  const own = [...used].filter((name) => name.length > 2 && parts.has(name.toLowerCase()));
-  return own.length === 1
-    ? { own, reason: `the file lies in a folder called ${own[0]}, as one of the writers is called` }
-    : null;
+  if (own.length !== 1 || !isInMost(own[0]!, sender, room)) return null;
+  const reason = `the file lies in a folder called ${own[0]}, as one of the writers is called`;
+  return { own, reason };
+}
+
+function isInMost(name: string, sender: Field, room: Field | null): boolean {
+  if (!room || room === sender) return true;
+  const all = new Set(room.values.map(String));
+  const own = new Set(
+    room.values.flatMap((value, i) => (String(sender.values[i]) === name ? [String(value)] : []))
+  );
+  return all.size >= 2 && own.size >= all.size * 0.5;
 }
 
 function selfMarked({ tables }: Context, link: Link, used: ReadonlySet<string>): Self | null {

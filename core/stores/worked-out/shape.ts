@@ -33,7 +33,7 @@ export function byShape(
 /** Where columns have lost their names, one that holds addresses names people. */
 function ownAddress(root: SampledTable): string | null {
   const column = root.columns.find(
-    (c) => isNameless(c.name) && c.distinct > 1 && mostlyAddresses(c)
+    (c) => isNameless(c.name) && c.distinct > 1 && c.clock === null && mostlyAddresses(c)
   );
   return column?.name ?? null;
 }

@@ -202,13 +202,14 @@ class Working {
 
 /** Whether a table in which nothing shows who wrote is a conversation all the same: somebody writes in something that parts the rows, or an open question is left. */
 function isTalk(
-  { room, sender, peer, isGuessed }: FoundParties,
+  { room, sender, recipient, peer, isGuessed }: FoundParties,
   open: OpenDirection | null
 ): boolean {
   if (isGuessed) return false;
-  return open !== null
-    ? (room ?? peer ?? sender) !== null
-    : room !== null && sender !== null && room !== sender;
+  if (open !== null) return (room ?? peer ?? sender) !== null;
+  // One who alone writes writes to nobody.
+  if (sender === null || sender.facts.distinct < 2) return false;
+  return recipient !== null || (room !== null && room !== sender);
 }
 
 function keyOf(root: SampledTable): string {

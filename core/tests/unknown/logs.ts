@@ -185,7 +185,7 @@ export const LOG_FAMILIES: LogFamily[] = [
           lines(
             list,
             ({ at, who, text }) =>
-              `${local(at).day} ${local(at).clock} - ${nameOf(t, who)}: ${text.replace(/ (\S+) (\S+)$/, '\n$1 $2')}`
+              `${local(at).day} ${local(at).clock} - ${nameOf(t, who)}: ${text}`
           )
       )
   },
@@ -276,6 +276,11 @@ export const LOG_FAMILIES: LogFamily[] = [
   }
 ];
 
+/** Some texts of more than a line, where the family has them. */
+function lined({ label }: LogFamily, text: string): string {
+  return label === 'lines that continue' ? text.replace(/ (\S+) (\S+)$/, '\n$1 $2') : text;
+}
+
 /** The conversations of a family, and the files that keep them. */
 export function builtLogs(
   family: LogFamily,
@@ -285,7 +290,10 @@ export function builtLogs(
   const made = talk({ seed, groups: family.groups, count: 360, addresses });
   const t = {
     ...made,
-    said: made.said.map((said) => ({ ...said, text: said.text.replaceAll('|', '/') }))
+    said: made.said.map((said) => ({
+      ...said,
+      text: lined(family, said.text.replaceAll('|', '/'))
+    }))
   };
   const files = Object.fromEntries(
     Object.entries(family.files(t)).map(([path, content]) => [
