@@ -1,7 +1,7 @@
 import { placeOf, readLog, type ChatLog, type LogEntry, type LogPlace } from '../logs';
 import { baseName, type TreeFile } from '../packages';
 import type { Direction } from '../records';
-import type { StoreAttachment, StoreMessage, StoreReading } from '../stores';
+import type { StoreAttachment, StoreMessage, StoreReading, StoreThread } from '../stores';
 import { openNow } from './attachments';
 
 /** Logs of one account's conversations, which one program wrote. */
@@ -72,12 +72,17 @@ interface Conversation {
   own: Set<string>;
   /** The names are those of the other party, whoever wrote. */
   namesPeers: boolean;
+  /** Who takes part beside the owner. */
+  others: string[];
+  threads: Map<string, StoreThread>;
 }
 
 /** What the logs of an account say, as a store's reading. `has` tells whether the source holds a file of a name. */
 export function logReading(group: LogGroup, has: (name: string) => boolean): StoreReading {
   const conversations = conversationsOf(group);
   const owner = ownerOf([...conversations.values()]);
+  for (const conversation of conversations.values())
+    conversation.others = othersIn(conversation, owner);
   const messages = group.logs.flatMap(({ log, place }) =>
     log.entries.map((entry) => messageOf(log, entry, conversations.get(place.key)!, owner, has))
   );
@@ -92,7 +97,9 @@ function conversationsOf({ logs }: LogGroup): Map<string, Conversation> {
       title: null,
       senders: new Set(),
       own: new Set(),
-      namesPeers: false
+      namesPeers: false,
+      others: [],
+      threads: new Map()
     };
     found.set(place.key, known);
     known.title ??= log.title;
@@ -180,9 +187,30 @@ function directionOf({ sender, side }: LogEntry, owner: string | null): Directio
 }
 
 /** Who takes part beside the owner; where no name is written, the place names the other party. */
+/** Names past which a text is no conversation of so many, but one whose lines happen to look so. */
+const MOST_OTHERS = 2000;
+
 function othersIn({ senders, own, place }: Conversation, owner: string | null): string[] {
   const others = [...senders].filter((name) => name !== owner && !own.has(name));
-  return others.length === 0 ? [place.name] : others;
+  return others.length === 0 ? [place.name] : others.slice(0, MOST_OTHERS);
+}
+
+/** Messages of one conversation share what is said of it. */
+function threadOf({ place, title, threads }: Conversation, others: string[]): StoreThread {
+  const isGroup = others.length > 1;
+  const key = isGroup ? place.key : (others[0] ?? place.key);
+  let known = threads.get(key);
+  if (!known) {
+    known = {
+      key,
+      participants: others,
+      peer: null,
+      title: isGroup ? (title ?? place.name) : null,
+      counted: null
+    };
+    threads.set(key, known);
+  }
+  return known;
 }
 
 function messageOf(
@@ -193,12 +221,9 @@ function messageOf(
   has: (name: string) => boolean
 ): StoreMessage {
   const { at, sender, text, offset, length } = entry;
-  const { place } = conversation;
-  const others =
-    conversation.namesPeers && sender !== null ? [sender] : othersIn(conversation, owner);
+  const others = conversation.namesPeers && sender !== null ? [sender] : conversation.others;
   const direction = directionOf(entry, owner);
   const isOwn = direction === 'outgoing';
-  const isGroup = others.length > 1;
   const written = direction === 'system' ? null : (sender ?? others[0] ?? null);
   return {
     key: `${log.path}/@${offset.toString(16)}`,
@@ -217,13 +242,7 @@ function messageOf(
     certainty: 100,
     reasons: [`entry of the log ${baseName(log.path)}`],
     proofs: [{ path: log.path, page: null, offset, length, method: 'text' }],
-    thread: {
-      key: isGroup ? place.key : (others[0] ?? place.key),
-      participants: others,
-      peer: null,
-      title: isGroup ? (conversation.title ?? place.name) : null,
-      counted: null
-    },
+    thread: threadOf(conversation, others),
     attachments: attachmentsOf(text, has),
     replyTo: null,
     reactions: [],
@@ -238,8 +257,11 @@ const NAMED = new RegExp(`[^\\s/\\\\<>:"|?*][^/\\\\<>:"|?*\\n]*?\\.(?:${SUFFIXES
 /** Forms in which exports mark a file: `<word: name>`, `name (words)`, or the mark of direction before it. */
 const MARKED = /^\u200e?<[^<>]{0,30}:\s*[^<>]+>|\([^()]{3,40}\)\s*$|^\u200e/;
 
+const LONGEST_LINE = 1000;
+
 function attachmentsOf(text: string, has: (name: string) => boolean): StoreAttachment[] {
-  const first = text.split('\n', 1)[0]!;
+  // Names of files stand where a line begins or soon after; a search through long words would not end.
+  const first = text.slice(0, LONGEST_LINE).split('\n', 1)[0]!;
   const bare = first.replace(/[\u200e\u200f\u202a-\u202e]/g, '');
   const names = [...bare.matchAll(NAMED)].flatMap(([found]) => candidatesOf(found));
   const there = names.find(has);

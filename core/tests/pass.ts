@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { MemoryScratch, MemorySource } from '../bytes';
+import { append, MemoryScratch, MemorySource } from '../bytes';
 import { EVERYTHING, runPass, type PassEvent, type PassRequest } from '../pass';
 import { emptyFindings, type FileRecord, type Findings, type Source } from '../records';
 import { mergePeople } from '../threads';
@@ -45,8 +45,8 @@ export async function passOver(
   for await (const event of runPass(requestFor(files, extra))) {
     result.events.push(event);
     if (event.type === 'found' && event.final) merge(result.findings, event.findings);
-    if (event.type === 'lines') result.findings.messages.push(...event.messages);
-    if (event.type === 'files') result.files.push(...event.files);
+    if (event.type === 'lines') append(result.findings.messages, event.messages);
+    if (event.type === 'files') append(result.files, event.files);
     if (event.type === 'done') result.source = event.source;
   }
   return result;
@@ -54,13 +54,13 @@ export async function passOver(
 
 function merge(into: Findings, more: Findings): void {
   into.people = mergePeople(into.people, more.people);
-  into.stores.push(...more.stores);
-  into.threads.push(...more.threads);
-  into.messages.push(...more.messages);
-  into.attachments.push(...more.attachments);
-  into.calls.push(...more.calls);
-  into.contacts.push(...more.contacts);
-  into.gaps.push(...more.gaps);
+  append(into.stores, more.stores);
+  append(into.threads, more.threads);
+  append(into.messages, more.messages);
+  append(into.attachments, more.attachments);
+  append(into.calls, more.calls);
+  append(into.contacts, more.contacts);
+  append(into.gaps, more.gaps);
 }
 
 async function hasher(): Promise<{ update(b: Uint8Array): void; digest(): string }> {

@@ -141,8 +141,11 @@ const BATCH = 2000;
 
 function allAddresses({ messages, calls, contacts }: StoreReading): Set<string> {
   const seen = new Set<string>();
+  const threads = new Set<object>();
   for (const { sender, thread } of messages) {
     if (sender !== null) seen.add(sender);
+    if (threads.has(thread)) continue;
+    threads.add(thread);
     for (const address of thread.participants) seen.add(address);
   }
   for (const { address } of calls) if (address !== null) seen.add(address);

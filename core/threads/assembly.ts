@@ -68,6 +68,7 @@ export class Assembly {
   private readonly span = new Span();
   /** How many messages the store says each thread holds. */
   private readonly stated = new Map<string, number>();
+  private readonly members = new Map<Thread, Set<string>>();
 
   constructor(
     readonly facts: StoreFacts,
@@ -85,6 +86,8 @@ export class Assembly {
     const { direction, sentAt, deliveredAt, readAt, body, subject, state } = folded;
     const { certainty, reasons, replacesKey, attachments, proofs, location, purgeAt } = folded;
     const { source } = this.facts;
+    const sender = this.sender(folded);
+    this.join(thread, sender);
     const message: Message = {
       direction,
       sentAt,
@@ -98,7 +101,7 @@ export class Assembly {
       id,
       store: this.facts.id,
       thread: thread.id,
-      sender: this.sender(folded),
+      sender,
       purgeAt,
       replaces: replacesKey === null ? null : `${this.facts.id}/${replacesKey}`,
       proofs: proofs.map((proof) => ({ source, ...proof })),
@@ -278,6 +281,16 @@ export class Assembly {
     const person: Person = { id, name: null, addresses: [address], owner: false };
     this.people.set(id, person);
     return person;
+  }
+
+  /** Who writes in a conversation takes part in it, whatever the store lists. */
+  private join(thread: Thread, sender: string | null): void {
+    if (sender === null || sender === OWNER) return;
+    let members = this.members.get(thread);
+    if (!members) this.members.set(thread, (members = new Set(thread.participants)));
+    if (members.has(sender)) return;
+    members.add(sender);
+    thread.participants.push(sender);
   }
 
   /** Rows of one conversation often share what the store says of it. */
