@@ -2,6 +2,7 @@ export { drain, listSource, openListed, openTree } from './tree';
 export type { SourceListing, Tree, TreeFile, TreePackage } from './tree';
 export { isHashFolder } from './backup/find';
 export { isFirstPart, partsAfter } from './split';
+export { markOf } from './mark';
 export type { FileMark } from './mark';
 export { baseName, folderOf } from './paths';
 export { PackageError, plainFile } from './types';

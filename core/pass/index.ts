@@ -2,6 +2,7 @@ export { AskedHelper, HostPool, toldOf } from './asked';
 export type { HelperTold } from './asked';
 export { HelperThread } from './helper';
 export type { Helper, HelperAnswer, HelperPool, HelperTask } from './helper';
+export { failedGlance, glanceAt } from './glance';
 export { runPass } from './pass';
 export { PauseGate } from './gate';
 export { SourceFiles } from './open-file';

@@ -210,7 +210,8 @@ function candidateOf(
     profile: best?.profile.title ?? null,
     fit: best?.fit ?? 0,
     read: best !== undefined && best.fit >= readFrom,
-    reasons: best?.reasons ?? []
+    reasons: best?.reasons ?? [],
+    asks: choices.some((choice) => 'question' in choice && choice.question !== null)
   };
 }
 

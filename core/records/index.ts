@@ -39,6 +39,8 @@ export type {
   Message,
   Note,
   PackageFacts,
+  GlancedPart,
+  SourceGlance,
   Person,
   Place,
   Proof,

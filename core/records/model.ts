@@ -239,6 +239,35 @@ export interface PackageFacts {
   lock: { reason: 'key-needed' | 'wrong-key'; wants: 'password' | 'password-or-hex-key' } | null;
 }
 
+/** What is seen of a source before it is examined. */
+export interface SourceGlance {
+  /** As {@link Source.kind}. */
+  kind: string;
+  files: number;
+  packages: PackageFacts[];
+  parts: GlancedPart[];
+  /** Where there are no parts: why, in one sentence. */
+  says: string | null;
+  /** Whether examining it may find anything. */
+  worth: boolean;
+}
+
+/** A store, a card or a log that was recognised. */
+export interface GlancedPart {
+  path: string;
+  /** What it is, in words. */
+  title: string;
+  what: 'messages' | 'calls' | 'contacts';
+  count: number;
+  /** There are more than were counted. */
+  isMore: boolean;
+  /** Milliseconds since 1970; null where not known. */
+  from: number | null;
+  to: number | null;
+  /** What lies beside it, in words. */
+  beside: string[];
+}
+
 export interface CandidateFacts {
   path: string;
   bytes: number;
@@ -249,6 +278,8 @@ export interface CandidateFacts {
   /** It was read; otherwise the profile is only offered. */
   read: boolean;
   reasons: string[];
+  /** Who wrote is left open, and one answer at the profile desk would tell it; absent in cases of earlier versions. */
+  asks?: boolean;
 }
 
 export interface Device {

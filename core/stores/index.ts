@@ -35,6 +35,8 @@ export { RecordCursor, WholeRows } from '../sqlite';
 export type { FreedFacts, PackedRows, TableSchema } from '../sqlite';
 export { liveMethod, LIVE_ROW, ofTable, placeKey } from './row';
 export { TableSet } from './tables';
+export { timesOf } from './times';
+export { tableOfRows } from './worked-out/fields';
 export { inZone, readsZoneless } from './zone';
 export type { ReadableTable } from './tables';
 export type {

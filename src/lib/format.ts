@@ -32,6 +32,18 @@ export function date(at: number): string {
   return dates.format(at);
 }
 
+const monthNames = new Intl.DateTimeFormat('en-GB', { month: 'long', year: 'numeric' });
+
+/** A span in whole months: from when, and for how long where the end is known. */
+export function months(from: number, to: number | null): string {
+  if (to === null) return `from ${monthNames.format(from)} on`;
+  const [first, last] = [new Date(from), new Date(to)];
+  const between =
+    (last.getFullYear() - first.getFullYear()) * 12 + last.getMonth() - first.getMonth() + 1;
+  if (between === 1) return monthNames.format(from);
+  return `${between} months, ${monthNames.format(from)} to ${monthNames.format(to)}`;
+}
+
 export function zoneLabel(zone: string, at = Date.now()): string {
   const parts = new Intl.DateTimeFormat('en-GB', {
     timeZone: zone,

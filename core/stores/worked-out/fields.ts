@@ -1,5 +1,5 @@
 import { append } from '../../bytes';
-import type { LiveRow, SqlValue } from '../../sqlite';
+import type { LiveRow, SqlValue, TableSchema } from '../../sqlite';
 import { evaluate, type Scope } from '../expression';
 import { fieldsIn, parseJson } from '../json-field';
 import { formOf, textOfBytes, type TextForm } from '../packed-text';
@@ -243,6 +243,11 @@ export function tableSetOf(samples: readonly SampledTable[]): TableSet {
       freed: []
     }))
   );
+}
+
+/** Rows of one table as a set that expressions are evaluated in. */
+export function tableOfRows(schema: TableSchema, rows: readonly SqlValue[][]): TableSet {
+  return new TableSet([{ schema, dropped: false, live: rows.map(asLive), freed: [] }]);
 }
 
 function asLive(values: SqlValue[], i: number): LiveRow {

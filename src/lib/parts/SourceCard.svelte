@@ -7,6 +7,7 @@
   import { bytes, count, date, errorText, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
+  import GlanceLines from './GlanceLines.svelte';
   import { SOURCE_KINDS } from './kinds';
   import LockField from './LockField.svelte';
   import SourceInside from './SourceInside.svelte';
@@ -28,7 +29,11 @@
     notes.filter((note) => note.level === 'error' && !LOCKS.includes(note.code))
   );
   const locked = $derived(
-    busy ? [] : (source.source?.inside?.packages ?? []).filter((pack) => pack.lock !== null)
+    busy
+      ? []
+      : (source.source?.inside?.packages ?? source.glance?.packages ?? []).filter(
+          (pack) => pack.lock !== null
+        )
   );
   const others = $derived(notes.filter((note) => note.level !== 'error'));
   const failed = $derived(errors.length > 0 && source.stores.length === 0);
@@ -55,7 +60,7 @@
   const MOST_LISTED = 6;
 
   function kind(): string {
-    const known = SOURCE_KINDS[source.source?.kind ?? ''];
+    const known = SOURCE_KINDS[source.source?.kind ?? source.glance?.kind ?? ''];
     return known ?? (source.files.length > 1 ? 'folder' : 'file');
   }
 </script>
@@ -101,7 +106,15 @@
           {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
         </span>
       {:else if source.pass.state === 'none'}
-        <span class="legend">not examined yet</span>
+        <span class="legend"
+          >{source.glance === null
+            ? 'being looked at'
+            : locked.length > 0
+              ? 'locked'
+              : source.glance?.worth === false
+                ? 'nothing to examine'
+                : 'not examined yet'}</span
+        >
       {:else if source.pass.state === 'running' || source.pass.state === 'queued'}
         <span class="legend"
           >{source.pass.state === 'queued' ? 'waiting for its pass' : 'pass is running'}</span
@@ -114,6 +127,7 @@
     </div>
   </div>
 
+  {#if source.pass.state === 'none' && source.glance}<GlanceLines glance={source.glance} />{/if}
   {#each errors as note (note.text)}<p class="error">{note.text}</p>{/each}
 
   {#each locked as pack (pack.path)}<LockField sourceId={source.id} {pack} {open} />{/each}

@@ -119,6 +119,8 @@
     return `/case/${source.caseId}/profile?source=${source.id}&path=${encodeURIComponent(path)}`;
   }
 
+  const asking = $derived((inside?.candidates ?? []).filter(({ asks, read }) => asks && read));
+
   function reasonsOf(candidate: CandidateFacts): string {
     return candidate.reasons.join('; ');
   }
@@ -190,6 +192,18 @@
       </p>
     {/if}
   </div>
+{/if}
+
+{#if asking.length > 0}
+  <ul class="offers" aria-label="Databases with an open question">
+    {#each asking as candidate (candidate.path)}
+      <li>
+        <span class="mono path">{candidate.path}</span>
+        <span class="soft">was read, but nothing in it shows which lines the owner wrote</span>
+        <a class="action quiet" href={deskLink(candidate.path)}>Answer one question</a>
+      </li>
+    {/each}
+  </ul>
 {/if}
 
 {#if offered.length > 0}

@@ -9,7 +9,8 @@ export function mappingOf(profile: ReadingProfile): MessageMapping {
 }
 
 function changed(profile: ReadingProfile, change: Partial<MessageMapping>): ReadingProfile {
-  return { ...profile, messages: [{ ...mappingOf(profile), ...change }] };
+  const [first, ...others] = profile.messages;
+  return { ...profile, messages: [{ ...first!, ...change }, ...others] };
 }
 
 /** A first profile for a table where none could be worked out. */

@@ -9,6 +9,7 @@ import type {
   Message,
   Person,
   Source,
+  SourceGlance,
   Store,
   Thread
 } from '$core/records';
@@ -52,6 +53,8 @@ export interface SourceRecord {
   source: Source | null;
   pass: PassState;
   stores: Store[];
+  /** What was seen of it when it was added; absent in cases of earlier versions, null while it is looked at. */
+  glance?: SourceGlance | null;
 }
 
 /** Part of a store's messages; line numbers stand beside, 0 where not yet given. */

@@ -1,9 +1,9 @@
-import { EVERYTHING, SourceFiles, type Want } from '$core/pass';
+import { EVERYTHING, failedGlance, glanceAt, SourceFiles, type Want } from '$core/pass';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
-import { toCaseFile, type Depth } from '$core/records';
+import { toCaseFile, type Depth, type SourceGlance } from '$core/records';
 import { proofText, ZonedTime } from '$core/produce';
 import { putCase } from '../storage/casebook';
 import { openStorage } from '../storage/open';
@@ -194,7 +194,28 @@ export class CaseDesk implements CaseDeskApi {
       this.tell({ type: 'adding', name, fraction })
     );
     this.tell({ type: 'changed' });
+    if (result.ok) await this.glance(result.source);
     return result;
+  }
+
+  /** Looks at a source that was added, so that it says at once what it is. */
+  private async glance(source: SourceRecord): Promise<void> {
+    let seen: SourceGlance;
+    try {
+      const input = await inputOf(this.shelf, source);
+      const opening = { keys: [], scratch: () => new BlobScratch() };
+      const rest = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
+      seen = await glanceAt(input, opening, this.record.zone, await savedProfiles(), rest);
+    } catch (error) {
+      seen = failedGlance(error, source.name);
+    }
+    await this.shelf.setGlance(source.id, seen);
+    this.tell({ type: 'changed' });
+  }
+
+  async examineNew(): Promise<void> {
+    for (const { id, pass, glance } of await this.shelf.sources())
+      if (pass.state === 'none' && glance?.worth !== false) await this.beginPass(id, 'freed');
   }
 
   async removeSource(sourceId: string): Promise<void> {

@@ -12,6 +12,8 @@ export interface CaseDeskApi {
   addSource(name: string, files: NamedBlob[]): Promise<AddResult>;
   removeSource(sourceId: string): Promise<void>;
   beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void>;
+  /** Begins a pass over each source that was not examined and may hold something. */
+  examineNew(): Promise<void>;
   /** Gives a password or key for a source and begins its pass again. */
   unlock(sourceId: string, key: string): Promise<void>;
   facets(): Promise<FacetCounts>;

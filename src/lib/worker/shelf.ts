@@ -1,4 +1,4 @@
-import type { FileRecord, Findings, Source } from '$core/records';
+import type { FileRecord, Findings, Source, SourceGlance } from '$core/records';
 import { numberLines } from '$core/threads';
 import { byTime } from '$core/threads';
 import { openStorage } from '../storage/open';
@@ -94,7 +94,8 @@ export class Shelf {
       })),
       source: null,
       pass: { state: 'none' },
-      stores: []
+      stores: [],
+      glance: null
     };
     const db = await openStorage();
     const tx = db.transaction(['sources', 'blobs'], 'readwrite');
@@ -138,6 +139,12 @@ export class Shelf {
   async setSource(id: string, source: Source): Promise<void> {
     const record = await this.get(id);
     if (record) await (await openStorage()).put('sources', { ...record, source });
+  }
+
+  /** Keeps what was seen of a source before any pass. */
+  async setGlance(id: string, glance: SourceGlance): Promise<void> {
+    const record = await this.get(id);
+    if (record) await (await openStorage()).put('sources', { ...record, glance });
   }
 
   async clearFiles(id: string): Promise<void> {

@@ -42,7 +42,13 @@
     'nanoseconds-2001': 'nanoseconds since 2001',
     'microseconds-1601': 'microseconds since 1601',
     'ticks-1': '100-nanosecond ticks since the year 1',
-    iso: 'date and time in words (ISO 8601)'
+    iso: 'date and time in words (ISO 8601)',
+    uuid: 'inside an id (UUID)',
+    ulid: 'inside an id (26 digits of base 32)',
+    'object-id': 'inside an id (24 hex digits)',
+    'sequence-1970': 'inside a number in sequence, from 1970',
+    'sequence-2010': 'inside a number in sequence, from 2010',
+    'sequence-2015': 'inside a number in sequence, from 2015'
   };
 
   let desk = $state.raw<ProfileDesk | null>(null);
@@ -98,6 +104,23 @@
       : []
   );
   const worked = $derived(desk?.worked ?? null);
+  /** Asked until the direction is told, and only of the table that it is about. */
+  const question = $derived(
+    worked?.question && profile && mappingOf(profile).table === mappingOf(worked.profile).table
+      ? worked.question
+      : null
+  );
+  const answer = $derived(
+    question && direction && 'value' in direction && same(direction.value, question.expression)
+      ? (question.sides.find(({ value }) => direction.values[value] === 'outgoing')?.value ?? null)
+      : null
+  );
+
+  function answered(value: string): void {
+    if (!profile || !question) return;
+    const values = question.sides.map((side) => side.value);
+    profile = withDirection(profile, question.expression, [value], values);
+  }
 
   function indexOf(expression: Expression | null): string {
     const at = columns.findIndex((column) => same(column.expression, expression));
@@ -173,6 +196,31 @@
         <p class="soft">
           Nothing in these tables looks like messages by itself. Choose the columns by hand.
         </p>
+      {/if}
+
+      {#if question}
+        <section class="ask" aria-label="One question">
+          <h2>Which of these lines did the owner write?</h2>
+          <p class="soft">
+            Column {question.column} parts the lines in two, and nothing in the data shows whose are whose.
+          </p>
+          <div class="sides">
+            {#each question.sides as side (side.value)}
+              <div class:on={answer === side.value}>
+                <ul>
+                  {#each side.lines as line, i (i)}<li>{line}</li>{:else}<li class="soft">
+                      lines where it is {side.value}
+                    </li>{/each}
+                </ul>
+                <button
+                  class="action"
+                  aria-pressed={answer === side.value}
+                  onclick={() => answered(side.value)}>The owner wrote these</button
+                >
+              </div>
+            {/each}
+          </div>
+        </section>
       {/if}
 
       <div class="form">
@@ -325,6 +373,47 @@
   }
   .alarm {
     color: var(--alarm);
+  }
+  .ask {
+    border: 1px solid var(--accent);
+    background: var(--sheet);
+    padding: 10px 14px 12px;
+    margin-bottom: 12px;
+  }
+  .ask h2 {
+    margin: 0 0 2px;
+  }
+  .ask p {
+    margin: 0 0 8px;
+    font-size: 12.5px;
+  }
+  .sides {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 14px;
+  }
+  .sides > div {
+    display: flex;
+    flex-direction: column;
+    border-top: 2px solid var(--rule);
+    padding-top: 6px;
+  }
+  .sides > .on {
+    border-top-color: var(--accent);
+  }
+  .sides ul {
+    list-style: none;
+    margin: 0 0 8px;
+    padding: 0;
+    font: 13.5px/1.4 var(--font-text);
+  }
+  .sides li {
+    overflow-wrap: anywhere;
+    margin-bottom: 4px;
+  }
+  .sides .action {
+    margin-top: auto;
+    align-self: start;
   }
   .why {
     border: 1px solid var(--rule);

@@ -2,7 +2,7 @@
   import PassSetup from '$lib/parts/PassSetup.svelte';
   import SourceCard from '$lib/parts/SourceCard.svelte';
   import { groupDropped, groupFolder, groupPicked, type FileGroup } from '$lib/parts/files';
-  import { errorText } from '$lib/format';
+  import { errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
 
@@ -16,6 +16,21 @@
   const current = $derived(
     sources.find((source) => source.id === selected) ?? sources.at(-1) ?? null
   );
+
+  const fresh = $derived(
+    sources.filter(({ pass, glance }) => pass.state === 'none' && glance?.worth !== false)
+  );
+  const looking = $derived(
+    sources.some(({ glance, pass }) => glance === null && pass.state === 'none')
+  );
+
+  async function examine(): Promise<void> {
+    try {
+      await open.desk.examineNew();
+    } catch (error) {
+      open.failure = errorText(error);
+    }
+  }
 
   async function add(groups: FileGroup[]): Promise<void> {
     for (const { name, files } of groups) {
@@ -74,6 +89,13 @@
   <main>
     <div class="top">
       <h1>Sources</h1>
+      {#if fresh.length > 0}<button class="action main" onclick={examine} disabled={looking}
+          >{looking
+            ? 'Looking at what was added'
+            : fresh.length === 1
+              ? `Examine ${fresh[0]!.name}`
+              : `Examine ${plural(fresh.length, 'source')}`}</button
+        >{/if}
       <button class="action" onclick={() => filePicker.click()}>Add files</button>
       <button class="action" onclick={() => folderPicker.click()}>Add a folder</button>
       <input
