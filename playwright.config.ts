@@ -29,7 +29,7 @@ export default defineConfig({
     trace: 'retain-on-failure'
   },
   webServer: {
-    command: 'node build',
+    command: 'node scripts/serve.mjs',
     env: { HOST: '127.0.0.1', PORT: String(PORT) },
     url: `http://127.0.0.1:${PORT}/`,
     reuseExistingServer: false

@@ -22,7 +22,8 @@ export default {
         'frame-src': ['self'],
         'object-src': ['none'],
         'base-uri': ['none'],
-        'form-action': ['self']
+        'form-action': ['self'],
+        'frame-ancestors': ['self']
       }
     }
   }

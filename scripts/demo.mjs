@@ -9,7 +9,7 @@ ensureBuilt();
 
 const host = process.env.HOST ?? '127.0.0.1';
 const port = process.env.PORT ?? '4180';
-const server = spawn(process.execPath, ['build'], {
+const server = spawn(process.execPath, ['scripts/serve.mjs'], {
   cwd: root,
   stdio: 'inherit',
   env: { ...process.env, HOST: host, PORT: port }

@@ -11,7 +11,7 @@ const BASE = `http://127.0.0.1:${PORT}`;
 
 async function main(): Promise<void> {
   mkdirSync(FOLDER, { recursive: true });
-  const server = spawn(process.execPath, ['build'], {
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     env: { ...process.env, HOST: '127.0.0.1', PORT },
     stdio: 'inherit'
   });

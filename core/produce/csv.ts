@@ -7,6 +7,7 @@ import {
   type ProductionLine
 } from './model';
 import { ZonedTime } from './time';
+import { visible } from './visible';
 
 const COLUMNS = [
   'line',
@@ -65,6 +66,7 @@ function lineFields(title: string, line: ProductionLine, time: ZonedTime): strin
 const FORMULA = /^[\s\p{Cc}\p{Cf}]*[=+\-@|%\uff1d\uff0b\uff0d\uff20]/u;
 
 export function csvField(value: string): string {
-  const safe = FORMULA.test(value) || /^[\t\r\n]/.test(value) ? `'${value}` : value;
+  const shown = visible(value);
+  const safe = FORMULA.test(shown) || /^[\t\r\n]/.test(shown) ? `'${shown}` : shown;
   return /[",\r\n]/.test(safe) || safe !== safe.trim() ? `"${safe.replaceAll('"', '""')}"` : safe;
 }

@@ -10,8 +10,9 @@ import {
 } from './model';
 import { safeFileName } from './names';
 import { ZonedTime } from './time';
+import { visible } from './visible';
 
-/** Plain text, one file a conversation. Lines of a body after the first are indented, so that none can pass for a line of the record. */
+/** Plain text, one file a conversation. A bar stands before each line of a body, so that none can pass for a line of the record. */
 export function produceText(production: Production): ProducedFile[] {
   const time = new ZonedTime(production.zone);
   return production.threads.map((thread, i) => ({
@@ -49,7 +50,7 @@ function lineText(line: ProductionLine, time: ZonedTime): string[] {
     out.push(
       ...shownBody(line)
         .split(/\r\n|[\n\r\u2028\u2029\u0085\v\f]/)
-        .map((t) => `      ${t}`)
+        .map((t) => `    | ${visible(t)}`)
     );
   for (const file of line.attachments) {
     const size = file.bytes === null ? '' : `, ${sizeText(file.bytes)}`;
@@ -61,5 +62,5 @@ function lineText(line: ProductionLine, time: ZonedTime): string[] {
 }
 
 function oneLine(text: string): string {
-  return text.replace(/[\p{Cc}\u2028\u2029]+/gu, ' ').trim();
+  return visible(text.replace(/[\t\r\n\u2028\u2029]+/g, ' ')).trim();
 }

@@ -1,3 +1,4 @@
+import isSafe from 'safe-regex2';
 import { z } from 'zod';
 import { TEXT_FORMS } from './packed-text';
 import { CLOCKS_BY_NAME, type Expression, type ReadingProfile } from './profile';
@@ -47,7 +48,11 @@ const expression: z.ZodType<Expression> = z.lazy(() =>
   ])
 ) as z.ZodType<Expression>;
 
-const regex = z.string().max(500).refine(isRegex, 'is no regular expression');
+const regex = z
+  .string()
+  .max(500)
+  .refine(isRegex, 'is no regular expression')
+  .refine((pattern) => isSafe(pattern), 'is a regular expression that could run without end');
 
 function isRegex(pattern: string): boolean {
   try {

@@ -2,7 +2,7 @@
   import type { GlancedPart, SourceGlance } from '$core/records';
   import { count, months } from '$lib/format';
 
-  const { glance }: { glance: SourceGlance } = $props();
+  const { glance, name }: { glance: SourceGlance; name: string } = $props();
 
   /** Parts of one source that are named; a pass lists all. */
   const MOST_NAMED = 6;
@@ -27,7 +27,7 @@
   {#each glance.parts.slice(0, MOST_NAMED) as part (part.path)}
     <li>
       <b>{part.title}</b>, {sizeOf(part)}{spanOf(part)}{besideOf(part)}
-      {#if glance.files > 1}<span class="soft">{part.path}</span>{/if}
+      {#if part.path !== name}<span class="soft">{part.path}</span>{/if}
     </li>
   {/each}
   {#if glance.parts.length > MOST_NAMED}

@@ -71,7 +71,7 @@
       {#if failed}<Alert
           size={26}
           strokeWidth={1.6}
-        />{:else if source.source?.kind === 'database'}<Database
+        />{:else if (source.source?.kind ?? source.glance?.kind) === 'database'}<Database
           size={26}
           strokeWidth={1.5}
         />{:else if source.files.length > 1}<Folder size={26} strokeWidth={1.5} />{:else}<FileIcon
@@ -127,7 +127,10 @@
     </div>
   </div>
 
-  {#if source.pass.state === 'none' && source.glance}<GlanceLines glance={source.glance} />{/if}
+  {#if source.pass.state === 'none' && source.glance}<GlanceLines
+      glance={source.glance}
+      name={source.name}
+    />{/if}
   {#each errors as note (note.text)}<p class="error">{note.text}</p>{/each}
 
   {#each locked as pack (pack.path)}<LockField sourceId={source.id} {pack} {open} />{/each}

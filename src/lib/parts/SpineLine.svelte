@@ -2,6 +2,8 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { Line } from '$lib/worker/protocol';
   import { isCut } from '$core/records';
+  import { drawable, MOST_DRAWN } from '$lib/drawn';
+  import { count } from '$lib/format';
   import Highlight from './Highlight.svelte';
   import LineAttachment from './LineAttachment.svelte';
   import { MARKS, markOf } from './marks';
@@ -18,6 +20,9 @@
   }
   const { line, open, index, total, focused, query, onfocus, onchoose }: Props = $props();
 
+  /** The whole of a long body was asked for. */
+  let whole = $state(false);
+  const body = $derived(whole ? line.body : drawable(line.body));
   const word = $derived(MARKS.find(({ state }) => state === line.state)!.word);
 </script>
 
@@ -39,8 +44,12 @@
       <div class="said">
         {#if line.subject}<p><b>{line.subject}</b></p>{/if}
         {#if line.body}<p class="body" dir="auto">
-            <Highlight text={line.body} {query} lost={isCut(line)} />
-          </p>{/if}
+            <Highlight text={body} {query} lost={isCut(line)} />
+          </p>
+          {#if line.body.length > MOST_DRAWN && !whole}<button
+              class="action quiet"
+              onclick={() => (whole = true)}>Show all {count(line.body.length)} characters</button
+            >{/if}{/if}
         {#each line.attachments as file, i (i)}
           <LineAttachment {file} {open} />
         {/each}

@@ -87,6 +87,10 @@
   }
   h2 {
     font-size: 19px;
+    min-width: 0;
+    max-width: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .pencil {
     cursor: pointer;
@@ -101,6 +105,9 @@
     gap: 8px;
   }
   .detail {
+    max-width: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
     white-space: nowrap;
   }
   .end {

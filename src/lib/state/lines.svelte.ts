@@ -11,7 +11,8 @@ export class LineWindow {
   private pages = new Map<number, Line[]>();
   private asked = new Set<number>();
   private turn = 0;
-  private correspondent = '';
+  /** Whose lines are shown; until those of another are there, these are not drawn under its name. */
+  correspondent = $state('');
   private filter: ReadFilter | null = null;
 
   constructor(private readonly desk: () => Remote<CaseDeskApi>) {}

@@ -5,7 +5,6 @@ import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
 import { toCaseFile, type Depth, type SourceGlance } from '$core/records';
 import { proofText, ZonedTime } from '$core/produce';
-import { putCase } from '../storage/casebook';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
 import type { ByteSource } from '$core/bytes';
@@ -65,7 +64,19 @@ export class CaseDesk implements CaseDeskApi {
   /** Passwords and keys given for sources; kept only as long as this worker lives. */
   private readonly keys = new Map<string, string[]>();
 
-  constructor(private readonly tell: (event: DeskEvent) => void) {}
+  /** Other tabs with the same case hear of changes here. */
+  private readonly tabs = new BroadcastChannel('ombudsman cases');
+
+  constructor(private readonly tell: (event: DeskEvent) => void) {
+    this.tabs.onmessage = ({ data }: MessageEvent<string>) => {
+      this.heard(data).catch((error: unknown) =>
+        this.tell({
+          type: 'failed',
+          text: `What another tab changed could not be read: ${String(error)}`
+        })
+      );
+    };
+  }
 
   async open(caseId: string): Promise<CaseSummary> {
     const db = await openStorage();
@@ -350,12 +361,18 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async choose(messageIds: string[], chosen: boolean): Promise<number> {
+    const caseId = this.record.id;
+    // Another tab may have chosen in the meantime: what is kept is changed, not replaced.
+    const tx = (await openStorage()).transaction('exhibits', 'readwrite');
+    const kept = new Set((await tx.store.get(caseId))?.messages ?? []);
     for (const id of messageIds) {
-      if (chosen) this.chosen.add(id);
-      else this.chosen.delete(id);
+      if (chosen) kept.add(id);
+      else kept.delete(id);
     }
-    const db = await openStorage();
-    await db.put('exhibits', { caseId: this.record.id, messages: [...this.chosen] });
+    await tx.store.put({ caseId, messages: [...kept] });
+    await tx.done;
+    this.takeChosen(kept);
+    this.tabs.postMessage(caseId);
     return this.chosen.size;
   }
 
@@ -379,26 +396,48 @@ export class CaseDesk implements CaseDeskApi {
     return this.reader.exhibits();
   }
 
+  private takeChosen(kept: ReadonlySet<string>): void {
+    this.chosen.clear();
+    for (const id of kept) this.chosen.add(id);
+  }
+
   async clearExhibits(): Promise<void> {
     await this.choose([...this.chosen], false);
   }
 
   async setName(personId: string, name: string): Promise<void> {
-    const names = { ...this.record.names };
-    if (name.trim() === '') delete names[personId];
-    else names[personId] = name.trim();
-    await this.change({ names });
+    await this.change(({ names: kept }) => {
+      const names = { ...kept };
+      if (name.trim() === '') delete names[personId];
+      else names[personId] = name.trim();
+      return { names };
+    });
   }
 
   async updateCase(
     change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
   ): Promise<void> {
-    await this.change(change);
+    await this.change(() => change);
   }
 
-  private async change(change: Partial<CaseRecord>): Promise<void> {
-    this.record = { ...this.record, ...change };
-    await putCase(this.record);
+  /** Changes the case as it is kept, which another tab or a pass may have changed too. */
+  private async change(change: (kept: CaseRecord) => Partial<CaseRecord>): Promise<void> {
+    const tx = (await openStorage()).transaction('cases', 'readwrite');
+    const kept = (await tx.store.get(this.record.id)) ?? this.record;
+    this.record = { ...kept, ...change(kept) };
+    await tx.store.put(this.record);
+    await tx.done;
+    this.tabs.postMessage(this.record.id);
+    this.refresh();
+    this.tell({ type: 'changed' });
+  }
+
+  /** Takes up what another tab changed in this case. */
+  private async heard(caseId: string): Promise<void> {
+    if (caseId !== this.record?.id) return;
+    const db = await openStorage();
+    this.record = (await db.get('cases', caseId)) ?? this.record;
+    this.takeChosen(new Set((await db.get('exhibits', caseId))?.messages ?? []));
     this.refresh();
     this.tell({ type: 'changed' });
   }
@@ -410,7 +449,7 @@ export class CaseDesk implements CaseDeskApi {
   async produce(settings: ProductionSettings): Promise<ProductionResult> {
     const production = await this.gather(settings, null);
     const result = await runProduction(production, settings, this.record.id);
-    await this.change({ lastProduction: result.record.made });
+    await this.change(() => ({ lastProduction: result.record.made }));
     return result;
   }
 

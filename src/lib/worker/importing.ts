@@ -14,9 +14,13 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
   const content = parse(await file.text());
   if (typeof content === 'string') return { ok: false, reason: `${name} ${content}` };
   const { sources, findings, files } = fromCaseFile(content);
+  const problem = problemOf(content.zone, findings);
+  if (problem !== null) return { ok: false, reason: `${name} ${problem}` };
   let record = newCase(name.replace(/(\.case)?\.json$/i, ''), '', content.zone);
   const known = findings.people.filter((person) => person.name !== null && !person.owner);
   record.names = Object.fromEntries(known.map((person) => [person.id, person.name!]));
+  // Until all of it is kept it is not listed; what was left half done is cleared away like a deleted case.
+  record.deletedAt = Date.now();
   await putCase(record);
   const shelf = new Shelf(record.id);
   const db = await openStorage();
@@ -28,7 +32,28 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
     const own = files.filter((file) => file.source === source.id);
     if (own.length > 0) await shelf.keepFiles(source.id, own);
   }
+  await putCase({ ...record, deletedAt: null });
   return { ok: true, caseId: record.id };
+}
+
+/** What makes a case of the file impossible, to follow the file's name; null when nothing does. */
+function problemOf(zone: string, { stores, threads, messages }: Findings): string | null {
+  if (!isZone(zone)) return `names the time zone “${zone}”, which is not known here.`;
+  const known = new Set(threads.map(({ id }) => id));
+  const kept = new Set(stores.map(({ id }) => id));
+  const lost = messages.filter((message) => !known.has(message.thread) || !kept.has(message.store));
+  return lost.length === 0
+    ? null
+    : `is damaged: ${lost.length} of its ${messages.length} messages name a conversation or a store that is not in it.`;
+}
+
+function isZone(zone: string): boolean {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
+  } catch (error) {
+    if (error instanceof RangeError) return false;
+    throw error;
+  }
 }
 
 /** The checked document, or what is wrong with it, to follow the file's name. */

@@ -109,13 +109,12 @@ export class Jobs {
       const events = await this.events(job);
       for await (const event of events) await this.take(job, event, startedAt);
     } catch (error) {
-      await this.shelf.setPass(job.sourceId, {
-        state: 'failed',
-        depth,
-        startedAt,
-        endedAt: Date.now()
-      });
       this.tell({ type: 'failed', text: failureText(job.name, error) });
+      const endedAt = Date.now();
+      // Where the disk is full even this may not be kept; that was told already.
+      await this.shelf
+        .setPass(job.sourceId, { state: 'failed', depth, startedAt, endedAt })
+        .catch((kept: unknown) => this.tell({ type: 'failed', text: failureText(job.name, kept) }));
     } finally {
       this.helpers.end();
     }
@@ -216,7 +215,14 @@ export class Jobs {
   }
 }
 
+/** How browsers say that the disk, or their share of it, is full. */
+function isFull(error: unknown): boolean {
+  return error instanceof DOMException && /Quota|Unknown/.test(error.name);
+}
+
 function failureText(name: string, error: unknown): string {
+  if (isFull(error))
+    return `The pass over ${name} ended early: this browser has no room left to keep what is found. Make room on the disk, or delete a case, and begin the pass again. What was kept until then stays.`;
   const reason = error instanceof Error ? error.message : String(error);
   return `The pass over ${name} ended early: ${reason}. What was found until then is kept.`;
 }

@@ -21,6 +21,8 @@
   onMount(async () => {
     try {
       await open.open(page.params.id!);
+      // Without it a browser that runs short of room may drop a case without asking.
+      await navigator.storage.persist();
       const { record, sources } = open.summary!;
       if (record.demo && sources.length === 0) await fillDemoCase(open.desk);
     } catch (error) {

@@ -17,6 +17,7 @@
   import { errorText } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { isTyping } from '$lib/state/keys';
+  import { latest } from '$lib/state/latest';
   import { LineWindow } from '$lib/state/lines.svelte';
   import { reading } from '$lib/state/reading.svelte';
   import { STATES } from '$core/records';
@@ -40,6 +41,8 @@
   let showBytes = $state(false);
   let peopleShown = $state(false);
   let spine = $state<Spine>();
+  let turns = 0;
+  const [lastFacets, lastRows, lastRiver] = [latest(), latest(), latest()];
   const lines = new LineWindow(() => open.desk);
 
   const totals = $derived(open.summary!.totals);
@@ -67,18 +70,15 @@
 
   $effect(() => {
     void open.version;
-    open.desk
-      .facets()
-      .then((found) => {
-        facets = found;
-        const { live, notLive } = found.messages;
-        // A case of calls or pictures alone opens with what it has.
-        if (live + notLive === 0 && reading.facet === 'messages') {
-          const filled = Object.entries(found).find(([, n]) => n.live + n.notLive > 0);
-          if (filled) reading.facet = filled[0] as typeof reading.facet;
-        }
-      })
-      .catch(report);
+    lastFacets(open.desk.facets(), (found) => {
+      facets = found;
+      const { live, notLive } = found.messages;
+      // A case of calls or pictures alone opens with what it has.
+      if (live + notLive === 0 && reading.facet === 'messages') {
+        const filled = Object.entries(found).find(([, n]) => n.live + n.notLive > 0);
+        if (filled) reading.facet = filled[0] as typeof reading.facet;
+      }
+    }).catch(report);
   });
   const current = $derived(rows.find((row) => row.id === reading.correspondent) ?? null);
 
@@ -89,14 +89,11 @@
   $effect(() => {
     void open.version;
     const filter = $state.snapshot(reading.filter);
-    open.desk
-      .correspondents(filter)
-      .then((found) => {
-        rows = found;
-        const known = found.some((row) => row.id === reading.correspondent);
-        if (!known && found.length > 0) reading.correspondent = found[0]!.id;
-      })
-      .catch(report);
+    lastRows(open.desk.correspondents(filter), (found) => {
+      rows = found;
+      const known = found.some((row) => row.id === reading.correspondent);
+      if (!known && found.length > 0) reading.correspondent = found[0]!.id;
+    }).catch(report);
   });
 
   $effect(() => {
@@ -111,10 +108,7 @@
     void open.version;
     const { correspondent } = reading;
     const filter = { query: reading.query, states: [...STATES], from: null, to: null };
-    open.desk
-      .river(filter, correspondent)
-      .then((found) => (river = found))
-      .catch(report);
+    lastRiver(open.desk.river(filter, correspondent), (found) => (river = found)).catch(report);
   });
 
   // Coming back from another facet the spine is new, and begins at its top.
@@ -129,10 +123,13 @@
   /** Shows a conversation at the line that was in focus, or at its first one that is not live. */
   async function turnTo(correspondent: string, filter: typeof reading.filter): Promise<void> {
     lastChosen = null;
+    const turn = ++turns;
     const kept = reading.message
       ? await open.desk.lineIndex(correspondent, filter, reading.message)
       : -1;
+    if (turn !== turns) return;
     await lines.show(correspondent, filter, Math.max(0, kept));
+    if (turn !== turns) return;
     focused = Math.max(0, kept);
     if (kept > 0) await spine?.goTo(kept, false, 'center');
     else spine?.toTop();
@@ -305,16 +302,18 @@
       <main>
         {#if current}
           <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
-          <Spine
-            bind:this={spine}
-            {lines}
-            {open}
-            {focused}
-            query={reading.query}
-            label="Lines with {current.name}"
-            onfocus={(index) => void focusLine(index, false).catch(report)}
-            onchoose={(index) => void choose(index).catch(report)}
-          />
+          <div class="held" class:turning={lines.correspondent !== current.id}>
+            <Spine
+              bind:this={spine}
+              {lines}
+              {open}
+              {focused}
+              query={reading.query}
+              label="Lines with {current.name}"
+              onfocus={(index) => void focusLine(index, false).catch(report)}
+              onchoose={(index) => void choose(index).catch(report)}
+            />
+          </div>
         {:else}
           <div class="nothing">
             <p>Nothing matches what the view is narrowed to.</p>
@@ -341,6 +340,16 @@
 {/if}
 
 <style>
+  .held {
+    display: flex;
+    flex-direction: column;
+    flex: 1;
+    min-height: 0;
+  }
+  /* Lines of one conversation are never shown under the name of another. */
+  .turning {
+    visibility: hidden;
+  }
   .facets {
     display: flex;
     flex-wrap: wrap;

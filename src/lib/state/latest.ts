@@ -1,0 +1,12 @@
+/**
+ * Answers come in any order: applies an answer only while nothing was asked
+ * after it, so that what is shown belongs to the last question.
+ */
+export function latest(): <T>(answer: Promise<T>, apply: (value: T) => void) => Promise<void> {
+  let asked = 0;
+  return async (answer, apply) => {
+    const own = ++asked;
+    const value = await answer;
+    if (own === asked) apply(value);
+  };
+}
