@@ -160,6 +160,6 @@ test('names that are no UTF-8, empty and damaged files and pipes hinder nothing'
   assert.equal(file.messages[0]!.proofs[0]!.path, 'na\\xffme.db');
 
   const pipe = join(folder, 'pipe');
-  spawnSync('mkfifo', [pipe]);
+  spawnSync('python3', ['-c', 'import os,sys; os.mkfifo(sys.argv[1])', pipe]);
   assert.equal(examine(pipe, '--out', out).code, 3);
 });

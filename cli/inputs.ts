@@ -6,7 +6,7 @@ import type { SourceInput } from '../core/pass';
 import type { Note } from '../core/records';
 import { FileSource, listFolder } from './file-source';
 
-export const COMPANIONS = ['-wal', '-journal'];
+const COMPANIONS = ['-wal', '-journal'];
 
 /** A path that could not be opened, with the reason in plain words. */
 export interface Unopened {

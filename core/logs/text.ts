@@ -13,7 +13,7 @@ export interface DecodedText {
 const MOST_MALFORMED = 0.1;
 
 /** The encoding that a text's bytes show: UTF-16 by its mark, UTF-8 even where some of it is damaged, else the western single-byte one. */
-export function encodingOf(bytes: Uint8Array): LogEncoding {
+function encodingOf(bytes: Uint8Array): LogEncoding {
   if (bytes[0] === 0xff && bytes[1] === 0xfe) return 'utf-16le';
   if (bytes[0] === 0xfe && bytes[1] === 0xff) return 'utf-16be';
   if (isWellFormed(bytes)) return 'utf-8';

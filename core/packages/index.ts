@@ -4,6 +4,6 @@ export { isHashFolder } from './backup/find';
 export { isFirstPart, partsAfter } from './split';
 export { markOf } from './mark';
 export type { FileMark } from './mark';
-export { baseName, folderOf } from './paths';
+export { baseName } from './paths';
 export { PackageError, plainFile } from './types';
 export type { ListedFile, Lock, Opening, PackageKind, PackageStep } from './types';

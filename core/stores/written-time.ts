@@ -15,7 +15,7 @@ interface WrittenMoment {
 }
 
 /** Reads a date with or without a time of day in the shapes of ISO 8601, basic and extended; null when it is none. */
-export function writtenMoment(text: string): WrittenMoment | null {
+function writtenMoment(text: string): WrittenMoment | null {
   const found = WRITTEN.exec(text.trim());
   if (!found) return null;
   const [, year, , month, day, hour = '0', minute = '0', second = '0', part = ''] = found;

@@ -42,13 +42,11 @@ export function* openZip(
   const locks = new EntryLocks(zip, opening.keys, opening.scratch);
   let renamed = 0;
   let locked = 0;
-  let encrypted = 0;
   for (const [n, entry] of entries.entries()) {
     const safe = safePath(entry.name);
     if (!safe || /[/\\]$/.test(entry.name)) continue;
     if (safe.changed) renamed++;
     const file = yield* member({ zip, entry, path: prefix + safe.path, opening, locks });
-    if (entry.encryption !== null) encrypted++;
     if (file.locked) locked++;
     result.files.push(file);
     if (n % 4096 === 0) yield { stage: 'unpack', done: n, total: entries.length };

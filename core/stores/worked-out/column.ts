@@ -141,7 +141,12 @@ function preferred(
 }
 
 function allDivide(values: SqlValue[], by: bigint): boolean {
-  return values.every((v) => typeof v !== 'string' && BigInt(Math.trunc(Number(v))) % by === 0n);
+  return values.every(
+    (v) =>
+      typeof v !== 'string' &&
+      Number.isFinite(Number(v)) &&
+      BigInt(typeof v === 'bigint' ? v : Math.trunc(Number(v))) % by === 0n
+  );
 }
 
 function facts(clock: Clock, values: SqlValue[], share: number): TimeFacts {

@@ -1,6 +1,7 @@
 import type { Database, RecoveredTable, SqlValue, TableSchema } from '../../sqlite';
 import { KEY_ROWS, SampledTable } from './sample';
-import { workOut, type StoreContext, type WorkedOut } from './work-out';
+import type { StoreContext, WorkedOut } from './types';
+import { workOut } from './work-out';
 
 const MOST_TABLES = 200;
 

@@ -4,7 +4,8 @@ import type { Clock, Expression } from '../profile';
 import { findLinks } from './links';
 import { samplesOf } from './database';
 import { RowFields, tableSetOf } from './fields';
-import { workOut, type WorkedOut } from './work-out';
+import type { WorkedOut } from './types';
+import { workOut } from './work-out';
 
 /** A table as the profile desk shows it, with what may be chosen for its rows. */
 export interface DeskTable {

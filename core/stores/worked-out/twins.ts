@@ -2,7 +2,7 @@ import type { Direction } from '../../records';
 import type { DirectionField, MessageMapping } from '../profile';
 import { plainName } from './context';
 import type { SampledTable } from './sample';
-import type { Ranked } from './work-out';
+import type { Ranked } from './types';
 
 const INBOX = /(^|_)(inbox|incoming|received|recv|rcvd|inbound|in)(_|$)|msg_?in$|^in_?msg/;
 const OUTBOX = /(^|_)(outbox|outgoing|sent|send|outbound|out)(_|$)|msg_?out$|^out_?msg/;

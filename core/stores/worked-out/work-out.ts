@@ -21,36 +21,7 @@ import { findText, LEAST_WORDING } from './text';
 import { ownForms, threadOf } from './thread';
 import { findTime, type WorkedTime } from './time';
 import { withTwin } from './twins';
-
-/** A profile that was worked out from the data, with what speaks for it. */
-export interface WorkedOut {
-  profile: ReadingProfile;
-  fit: number;
-  reasons: string[];
-  /** What nothing in the data decides: which of two values stands for the owner's own. */
-  question: DirectionQuestion | null;
-}
-
-/** Lines of either side, to be told apart by whoever knows the owner. */
-export interface DirectionQuestion {
-  expression: Expression;
-  column: string;
-  sides: { value: string; lines: string[] }[];
-}
-
-/** What is known of a database beside its tables. */
-export interface StoreContext {
-  /** Where it lies in its source. */
-  path?: string;
-  /** Tables that a known profile reads, in lower case: they have their meaning already. */
-  closed?: ReadonlySet<string>;
-}
-
-export interface Ranked extends WorkedOut {
-  rank: number;
-  /** The table that its texts lie in, where that is another one. */
-  partsIn: string | null;
-}
+import type { DirectionQuestion, Ranked, StoreContext, WorkedOut } from './types';
 
 const LEAST_ROWS = 3;
 /** Highest fit of a table in which nobody writes to anybody. */

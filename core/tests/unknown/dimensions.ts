@@ -1,5 +1,5 @@
 /** Where the text of a message lies. */
-export const TEXTS = [
+const TEXTS = [
   'text',
   'blob utf-8',
   'blob utf-16',
@@ -12,7 +12,7 @@ export const TEXTS = [
 ] as const;
 
 /** Where and how the time is kept. */
-export const TIMES = [
+const TIMES = [
   'seconds',
   'milliseconds',
   'microseconds',
@@ -34,7 +34,7 @@ export const TIMES = [
 ] as const;
 
 /** What tells who wrote. */
-export const DIRECTIONS = [
+const DIRECTIONS = [
   'own flag',
   'other flag',
   'neutral flag',
@@ -48,7 +48,7 @@ export const DIRECTIONS = [
 ] as const;
 
 /** What tells conversations apart. */
-export const CONVERSATIONS = [
+const CONVERSATIONS = [
   'peer',
   'one join',
   'members',
@@ -58,7 +58,7 @@ export const CONVERSATIONS = [
 ] as const;
 
 /** Rows of the same table that are no messages. */
-export const OTHERS = ['none', 'status', 'joins', 'calls', 'edits', 'deletions'] as const;
+const OTHERS = ['none', 'status', 'joins', 'calls', 'edits', 'deletions'] as const;
 
 export interface Plan {
   label: string;
