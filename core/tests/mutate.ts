@@ -6,7 +6,7 @@ function pick(random: () => number, below: number): number {
 }
 
 const flips: Mutation = (bytes, random) => {
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   const count = 1 + pick(random, 40);
   for (let i = 0; i < count; i++) out[pick(random, out.length)]! ^= 1 << pick(random, 8);
   return out;
@@ -14,7 +14,7 @@ const flips: Mutation = (bytes, random) => {
 
 /** Noise, zeros or ones over a stretch. */
 const smear: Mutation = (bytes, random) => {
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   const from = pick(random, out.length);
   const kind = pick(random, 3);
   const end = Math.min(out.length, from + 1 + pick(random, 3000));
@@ -26,7 +26,7 @@ const cut: Mutation = (bytes, random) => bytes.slice(0, pick(random, bytes.lengt
 
 /** A stretch copied over another. */
 const splice: Mutation = (bytes, random) => {
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   const length = 1 + pick(random, 2000);
   const from = pick(random, Math.max(1, out.length - length));
   out.copyWithin(pick(random, out.length), from, from + length);
@@ -49,7 +49,7 @@ const shift: Mutation = (bytes, random) => {
 
 /** Lengths and counts as large as they can be, at places where varints and pointers stand. */
 const hostile: Mutation = (bytes, random) => {
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   for (let i = 0; i < 6; i++) {
     const at = pick(random, Math.max(1, out.length - 9));
     const kind = pick(random, 3);
@@ -62,7 +62,7 @@ const hostile: Mutation = (bytes, random) => {
 
 /** Page numbers that lead back: interior children, overflow chains and trunks in circles. */
 const circle: Mutation = (bytes, random) => {
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   const size = (out[16]! << 8) | out[17]! || 1024;
   const pages = Math.max(1, Math.floor(out.length / size));
   for (let i = 0; i < 12; i++) {
@@ -77,7 +77,7 @@ const circle: Mutation = (bytes, random) => {
 
 /** Impossible facts in the header. */
 const header: Mutation = (bytes, random) => {
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   for (let i = 0; i < 4; i++) out[16 + pick(random, 84)] = pick(random, 256);
   return out;
 };
@@ -85,7 +85,7 @@ const header: Mutation = (bytes, random) => {
 /** Pages in another order. */
 const shuffle: Mutation = (bytes, random) => {
   const size = 1024;
-  const out = bytes.slice();
+  const out = new Uint8Array(bytes);
   for (let i = 0; i < 6; i++) {
     const pages = Math.floor(out.length / size);
     const [a, b] = [pick(random, pages) * size, pick(random, pages) * size];

@@ -46,7 +46,7 @@ export const sessionMedia: ReadingProfile = {
       sender: {
         first: [
           { jid: member('ZMEMBERJID') },
-          { jid: { match: column('ZFROMJID'), pattern: '^(\\d+(?:[:.]\\d+)?@s\\..+)$' } },
+          { jid: { match: column('ZFROMJID'), pattern: '^([\\d:.]+@s\\..+)$' } },
           sessionJid
         ]
       },

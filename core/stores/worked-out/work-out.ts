@@ -5,6 +5,7 @@ import { Fit, nameOf, type Context } from './context';
 import type { OpenDirection, WorkedDirection } from './direction';
 import { RowFields, tableSetOf, type Field } from './fields';
 import { findLinks, type Link } from './links';
+import { readsWithoutNames } from './nameless';
 import { findOtherRows } from './other-rows';
 import {
   addressOf,
@@ -26,6 +27,8 @@ import type { DirectionQuestion, Ranked, StoreContext, WorkedOut } from './types
 const LEAST_ROWS = 3;
 /** Highest fit of a table in which nobody writes to anybody. */
 const NO_PARTIES = 50;
+/** Highest fit of a table whose names are lost and whose values may be those of something else. */
+const NOT_READ = 35;
 /** Highest fit where it is not known who wrote. */
 const NO_DIRECTION = 78;
 
@@ -113,7 +116,9 @@ class Working {
     const parties = settled(context, found, worked);
     const profile = this.profile(context, text, time, parties, worked);
     // Notes, pages and logs have text and times too; only messages have parties.
-    const most = worked ? 100 : isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
+    const isRead = readsWithoutNames(context, text, parties, worked !== null);
+    const known = worked ? 100 : isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
+    const most = isRead ? known : NOT_READ;
     const value = Math.max(0, Math.min(most, Math.round(fit.value)));
     if (!worked) fit.reasons.push('nothing shows who wrote, so the direction is left open');
     // Side tables (previews, drafts) read like messages too; the table with the most rows holds them.

@@ -145,3 +145,20 @@ test('older versions of tables that a known profile reads elsewhere are no messa
   assert.equal(findings.messages.length, 0);
   assert.equal(findings.calls.length, 59);
 });
+
+test('tables without messages are not read as some where their declarations are lost', async () => {
+  for (const [i, other] of OTHERS.entries()) {
+    const bytes = otherStore(other, 90 + i);
+    const headless = bytes.slice();
+    headless.fill(0, 0, 4096);
+    const image = Buffer.concat([Buffer.alloc(8192, 7), bytes, Buffer.alloc(4096, 7)]);
+    for (const [what, file, depth] of [
+      ['first page lost', headless, 'freed'],
+      ['in an image', image, 'whole']
+    ] as const) {
+      const { findings, source } = await passOver({ 'x.img': file }, { depth });
+      const told = JSON.stringify(source.inside.candidates.map(({ reasons }) => reasons));
+      assert.equal(findings.messages.length, 0, `${other.label}, ${what}: ${told}`);
+    }
+  }
+});
