@@ -1,4 +1,4 @@
-import { ChunkedSource, type ByteSource } from '../bytes';
+import { ChunkedSource, u32be, type ByteSource } from '../bytes';
 import { cellsOf, holdsRecords, walkTree, type VisitedPage } from './btree';
 import { declaredTables } from './damaged/declarations';
 import { guessTables, looseTrees } from './damaged/guess-tables';
@@ -47,6 +47,16 @@ export interface LiveRow {
   stored: number;
   /** The text in which the record breaks off, and how many bytes of it are lost; absent where it is whole. */
   cut?: { column: number; bytes: number };
+  /** Where the record goes on, page by page; absent where all of it is in the cell. */
+  rest?: RowPlace[];
+}
+
+/** A stretch of a row's bytes. */
+export interface RowPlace {
+  page: number;
+  file: string;
+  offset: number;
+  length: number;
 }
 
 /** A SQLite database opened for reading, as of its last commit. */
@@ -197,7 +207,24 @@ export class Database {
       stored: stored.length
     };
     if (payload.length < cell.payload) this.keepCut(row, table, payload);
+    if (cell.overflow > 0) row.rest = this.restOf(cell, payload.length);
     return row;
+  }
+
+  /** The stretches of a payload on its overflow pages, behind the link that each begins with. */
+  private restOf({ overflow, local }: Cell, size: number): RowPlace[] {
+    const places: RowPlace[] = [];
+    let left = size - local;
+    for (let next = overflow; left > 0 && this.pages.inRange(next);) {
+      const page = this.pages.page(next);
+      if (!page) break;
+      const { source, offset } = this.pages.place(next);
+      const length = Math.min(left, this.pages.usable - LINK);
+      places.push({ page: next, file: source.name, offset: offset + LINK, length });
+      left -= length;
+      next = u32be(page, 0);
+    }
+    return places;
   }
 
   /** What is left of the text in which a record breaks off; what stood behind it is lost, and no default. */
@@ -249,6 +276,9 @@ export function arrange(
   });
   return values;
 }
+
+/** Bytes of the link at the beginning of an overflow page (file format, section 1.6). */
+const LINK = 4;
 
 const NO_FILES = { log: null, journal: null };
 

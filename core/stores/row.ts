@@ -109,13 +109,22 @@ function freedProofs({ proofs }: FreedFacts): StoreProof[] {
   return proofs.map(({ file, ...place }) => ({ path: file, ...place }));
 }
 
+/** Stretches of a long row that are cited; a picture kept in a row has thousands. */
+const MOST_STRETCHES = 64;
+
 export function proofsOf(row: StoreRow): StoreProof[] {
   if (row.freed) return freedProofs(row.freed);
-  const { file, page, offset, length } = row.live!;
+  const { file, page, offset, length, rest = [] } = row.live!;
   if (row.table.method)
     return [{ path: file, page: null, offset, length, method: row.table.method }];
-  const method = row.table.carved ? 'carved' : liveMethod(file);
-  return [{ path: file, page, offset, length, method }];
+  const isCarved = row.table.carved;
+  return [{ page, file, offset, length }, ...rest.slice(0, MOST_STRETCHES)].map((place) => ({
+    path: place.file,
+    page: place.page,
+    offset: place.offset,
+    length: place.length,
+    method: isCarved ? 'carved' : liveMethod(place.file)
+  }));
 }
 
 /** How a live row was read, by the file that holds it. */

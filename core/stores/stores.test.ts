@@ -194,3 +194,21 @@ test('edited wording and read marks: one record live, the older wording earlier'
   const marked = findings.messages.find((m) => m.id === 's1.1/sms/8')!;
   assert.ok(marked.proofs.length >= 2);
 });
+
+test('a long body is cited in all its stretches, in order', async () => {
+  const long = Array.from({ length: 900 }, (_, i) => `word${i}`).join(' ');
+  const bytes = makeDatabase((db) => {
+    db.run(TELEPHONY_SCHEMA);
+    insertMessages(db, messages(5, seeded(3)));
+    db.run('UPDATE sms SET body = ? WHERE _id = 3', [long]);
+  }, 'PRAGMA page_size=1024;');
+  const { findings } = await passOver({ 'a.db': bytes });
+  const message = findings.messages.find(({ body }) => body === long)!;
+  assert.ok(message.proofs.length > 5);
+  const cited = message.proofs.map(({ offset, length }) =>
+    Buffer.from(bytes.subarray(offset, offset + length)).toString('latin1')
+  );
+  // The link to the first overflow page stands at the end of the cell.
+  const text = cited.map((part, i) => (i === 0 ? part.slice(0, -4) : part)).join('');
+  assert.ok(text.includes(long));
+});

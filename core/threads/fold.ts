@@ -291,6 +291,6 @@ function absorb(into: FoldedMessage, copy: StoreMessage): void {
   const fresh = copy.proofs.filter(
     (proof) => !into.proofs.some((p) => p.path === proof.path && p.offset === proof.offset)
   );
-  into.proofs = [...into.proofs, ...fresh].slice(0, MOST_PROOFS);
+  into.proofs = [...into.proofs, ...fresh.slice(0, Math.max(0, MOST_PROOFS - into.proofs.length))];
   into.rowid ??= copy.rowid;
 }
