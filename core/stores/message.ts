@@ -6,6 +6,7 @@ import type {
   AttachmentField,
   DirectionField,
   Expression,
+  Lookup,
   MessageMapping,
   ReactionField,
   ThreadField
@@ -33,6 +34,8 @@ export class MessageReader {
   private readonly clocks: Clocks;
   private readonly vital: number[];
   private readonly bodyColumns: number[];
+  /** Rows made for the message in which its text lies; null where it lies in its own. */
+  private readonly textRows: Lookup | null;
   /** Columns that tell the conversation; null where one of them is no column of the table itself. */
   private readonly threadColumns: number[] | null;
   private readonly threads = new Map<string, StoreThread>();
@@ -53,6 +56,7 @@ export class MessageReader {
         .filter((at) => at >= 0);
     this.vital = positions([mapping.body, mapping.sentAt.value, mapping.sender]);
     this.bodyColumns = positions([mapping.body]);
+    this.textRows = rowsMadeFor(mapping.body, mapping.key);
     this.threadColumns = columnsOf(mapping.thread, table);
     this.own = this.identities('author' in mapping.direction ? mapping.direction : {});
     this.ownAddresses = this.identities(mapping.thread);
@@ -114,7 +118,7 @@ export class MessageReader {
       reasons: [...judgement.reasons, ...this.marks(row)],
       state: heldSince === null ? judgement.state : 'held',
       purgeAt: heldSince === null ? null : heldSince + mapping.held!.days * DAY,
-      proofs: proofsOf(row),
+      proofs: this.proofs(row),
       thread,
       attachments: (mapping.attachments ?? []).flatMap((field) => this.attachments(field, row)),
       replyTo: mapping.replyTo ? textOf(evaluate(mapping.replyTo.value, row, this.scope)) : null,
@@ -158,6 +162,12 @@ export class MessageReader {
     const text = textOf(evaluate(this.mapping.body, row, this.scope)) ?? '';
     const cut = (row.live ?? row.freed)?.cut;
     return cut && this.bodyColumns.includes(cut.column) ? text + LOST_MARK : text;
+  }
+
+  /** Where the row lies, and the rows that hold its text where another table keeps it. */
+  private proofs(row: StoreRow): StoreMessage['proofs'] {
+    if (!this.textRows) return proofsOf(row);
+    return [row, ...lookUpRows(this.textRows, row, this.scope)].flatMap(proofsOf);
   }
 
   private direction(row: StoreRow): Direction {
@@ -340,6 +350,19 @@ export class MessageReader {
       earlierOf: message.key
     }));
   }
+}
+
+/** The lookup by which a body is taken from rows that refer to the message; null where there is none. */
+function rowsMadeFor(body: Expression, key: string): Lookup | null {
+  if ('lookup' in body) {
+    const { from } = body.lookup;
+    return 'column' in from && from.column === key ? body.lookup : null;
+  }
+  if ('joined' in body) return rowsMadeFor(body.joined, key);
+  if ('plainText' in body) return rowsMadeFor(body.plainText, key);
+  if ('textOf' in body) return rowsMadeFor(body.textOf, key);
+  if ('json' in body) return rowsMadeFor(body.json, key);
+  return null;
 }
 
 function columnsOf(thread: ThreadField, table: TableView): number[] | null {
