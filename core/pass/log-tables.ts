@@ -60,12 +60,41 @@ export function grouped(found: readonly { table: LogTable; file: TreeFile }[]): 
 
 /** Reads tables by a known profile or by one that is worked out; null where none fits. */
 export function readTables(group: LogTables, zone: string): ReadLog | null {
-  const found = shapesOf(group)
-    .map((rows) => chosen(group, rows))
-    .filter((one) => one !== null);
-  const [best] = found.sort((a, b) => b.choice.fit - a.choice.fit);
-  if (!best || best.choice.fit < READ_FROM) return null;
-  const { choice, rows, schema } = best;
+  const readings = shapesOf(group).flatMap((rows) => readRows(group, rows, zone) ?? []);
+  const [plain, byFile] = readings;
+  if (!plain) return null;
+  return byFile && !isTalk(plain.reading) ? byFile : plain;
+}
+
+/** The rows as they are, and with a column that says in which conversation's file they lie; where a column says of itself that it tells conversations apart, as they are. */
+function shapesOf({ tables }: LogTables): Rows[] {
+  const all = tables.map(({ table }) => table);
+  const isNamed = all[0]!.columns.some((column) => PARTIES.test(column));
+  return isNamed ? [rowsOf(all, false)] : [rowsOf(all, false), rowsOf(all, true)];
+}
+
+/** Share of the messages that are in conversations in which both sides write. */
+const TWO_SIDED = 0.6;
+
+/** Whether the conversations that a reading tells apart are some: where each has one side alone, writers were taken for them. */
+function isTalk({ messages }: StoreReading): boolean {
+  const sides = new Map<string, { directions: Set<string>; count: number }>();
+  for (const { thread, direction } of messages) {
+    const known = sides.get(thread.key) ?? { directions: new Set(), count: 0 };
+    known.directions.add(direction);
+    known.count++;
+    sides.set(thread.key, known);
+  }
+  let talking = 0;
+  for (const { directions, count } of sides.values())
+    if (directions.has('incoming') && directions.has('outgoing')) talking += count;
+  return talking >= messages.length * TWO_SIDED;
+}
+
+function readRows(group: LogTables, rows: Rows, zone: string): ReadLog | null {
+  const found = chosen(group, rows);
+  if (!found || found.choice.fit < READ_FROM) return null;
+  const { choice, schema } = found;
   const profile = inZone(choice.profile, zone);
   const set = new TableSet([readable(rows, schema)]);
   const work = readStore(profile, set);
@@ -76,23 +105,16 @@ export function readTables(group: LogTables, zone: string): ReadLog | null {
   return { path: group.path, files, choice, reading: step.value, isZoneless };
 }
 
-/** The rows as they are, and with a column that says in which conversation's file they lie; where a column says of itself that it tells conversations apart, as they are. */
-function shapesOf({ tables }: LogTables): Rows[] {
-  const all = tables.map(({ table }) => table);
-  const isNamed = all[0]!.columns.some((column) => PARTIES.test(column));
-  return isNamed ? [rowsOf(all, false)] : [rowsOf(all, false), rowsOf(all, true)];
-}
-
 function chosen(
   { path, tables }: LogTables,
   rows: Rows
-): { choice: Choice; rows: Rows; schema: TableSchema } | null {
+): { choice: Choice; schema: TableSchema } | null {
   const schema = schemaOf(tables[0]!.table.name, rows);
   if (!schema) return null;
   const [known] = fittingProfiles([schema]);
   const values = rows.rows.map((row) => row.values);
   const choice = known ?? workOut([new SampledTable(schema, values, true)], { path });
-  return choice && { choice, rows, schema };
+  return choice && { choice, schema };
 }
 
 interface Rows {

@@ -62,6 +62,9 @@ interface Candidate {
 const SURE = 10;
 const LEAST_SIDE = 0.04;
 
+/** Different words in a column that may stand for two sides and for neither. */
+const MOST_WORDS = 4;
+
 /** Rows of the sample by the value of a field. */
 function rowsWith({ values }: Field, value: string): number[] {
   return values.flatMap((stored, i) => (keyOf(stored) === value ? [i] : []));
@@ -83,6 +86,8 @@ function candidateOf(field: Field, beside: ReadonlySet<string>): Candidate | nul
     byWords(field, [...counts.keys()]) ?? asProvider(field, [...counts.keys()], beside);
   if (worded) return worded;
   if (facts.filled < facts.rows * 0.9 || often.length < 2) return null;
+  // Words that are no words for a side are names, unless they are very few.
+  if (facts.texts > 0 && counts.size > MOST_WORDS) return null;
   const [first, second] = [often[0]![0], often[1]![0]].sort(byWeight);
   const others = [...counts.keys()].filter((value) => value !== first && value !== second);
   return { field, first: first!, second: second!, others, ...byName(field.name, first!, second!) };

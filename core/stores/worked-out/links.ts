@@ -48,8 +48,10 @@ function textLinks(tables: readonly SampledTable[], known: readonly Link[]): Lin
   );
 }
 
-function isTextual({ wording, blobs, filled }: ColumnFacts): boolean {
-  return (wording?.score ?? 0) > 0.4 || (blobs > 0 && blobs >= filled * 0.9);
+function isTextual({ wording, blobs, filled, frequent }: ColumnFacts): boolean {
+  const [first] = frequent.keys();
+  const isRecord = first !== undefined && /^\s*[{[]/.test(first);
+  return isRecord || (wording?.score ?? 0) > 0.4 || (blobs > 0 && blobs >= filled * 0.9);
 }
 
 function isTime({ clock }: ColumnFacts): boolean {

@@ -1,7 +1,7 @@
 import type { SqlValue } from '../../sqlite';
 import type { RowTest } from '../profile';
 import type { Context, Fit } from './context';
-import { nameOf } from './context';
+import { nameOf, plainName } from './context';
 import type { Field } from './fields';
 
 /** Kinds of rows at most, and the share that what people wrote has at least. */
@@ -23,6 +23,7 @@ export function findOtherRows(
   for (const field of fields) {
     const { distinct, rows, filled, blobs, clock } = field.facts;
     if (field.hops > 0 || roles.includes(field) || blobs > 0 || clock) continue;
+    if (STATE.test(plainName(field.name))) continue;
     if (distinct < 2 || distinct > MOST_KINDS || filled < rows * 0.9) continue;
     const kinds = kindsOf(field);
     const [main] = [...kinds].sort((a, b) => b[1].length - a[1].length);
@@ -39,6 +40,10 @@ export function findOtherRows(
   }
   return found;
 }
+
+/** What became of a message says nothing of what it is. */
+const STATE =
+  /(status|state|(^|_)ack|deliver|receipt|read|seen|sent|progress|error|retry|star|pin|favo|flag$|flags$)/;
 
 function kindsOf({ values }: Field): Map<string, number[]> {
   const kinds = new Map<string, number[]>();

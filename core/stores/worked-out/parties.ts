@@ -14,7 +14,7 @@ import {
   type WorkedDirection
 } from './direction';
 import type { Field } from './fields';
-import { RECIPIENT, type Link } from './links';
+import { isNameless, RECIPIENT, type Link } from './links';
 import { CONVERSATIONS, labelOf, linkTo, PEOPLE } from './people';
 import { byShape } from './shape';
 
@@ -310,7 +310,8 @@ function byPresenceOf(sender: Field, { recipient, room }: FoundParties): WorkedD
 
 /** Of two columns of which one or the other names the owner in every row, the first is who wrote, as is usual. */
 function byOrder({ sender, recipient, isPairOpen }: FoundParties): WorkedDirection | null {
-  if (!isPairOpen || !sender || !recipient) return null;
+  // Lines of a log are written in the order in which they are read; columns of a database in any.
+  if (!isPairOpen || !sender || !recipient || !isNameless(sender.name)) return null;
   const owner = alwaysThere(sender.values, recipient.values);
   const reason = `${owner} stands in every row; of the two columns the first is taken for who wrote, as is usual`;
   return owner === null ? null : byAuthor(sender.expression, [owner], 8, reason);

@@ -27,6 +27,8 @@ import type { DirectionQuestion, Ranked, StoreContext, WorkedOut } from './types
 const LEAST_ROWS = 3;
 /** Highest fit of a table in which nobody writes to anybody. */
 const NO_PARTIES = 50;
+/** Weight below which a direction rests on custom, so that the reading is not called sure. */
+const SURE_ENOUGH = 9;
 /** Highest fit of a table whose names are lost and whose values may be those of something else. */
 const NOT_READ = 35;
 /** Highest fit where it is not known who wrote. */
@@ -118,7 +120,11 @@ class Working {
     // Notes, pages and logs have text and times too; only messages have parties.
     const isRead = readsWithoutNames(context, text, parties, worked !== null);
     const known = worked ? 100 : isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
-    const most = isRead ? known : NOT_READ;
+    const most = !isRead
+      ? NOT_READ
+      : worked && worked.weight < SURE_ENOUGH
+        ? Math.min(known, NO_DIRECTION)
+        : known;
     const value = Math.max(0, Math.min(most, Math.round(fit.value)));
     if (!worked) fit.reasons.push('nothing shows who wrote, so the direction is left open');
     // Side tables (previews, drafts) read like messages too; the table with the most rows holds them.
