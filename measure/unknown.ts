@@ -99,7 +99,8 @@ async function noMessages(): Promise<void> {
 
 if (args.includes('--others')) await noMessages();
 else if (args.includes('--logs')) await logs([41, 42, 43]);
-else if (args.includes('--more')) await half('More', plans(48, Number(args[args.indexOf('--more') + 1] ?? 100)));
+else if (args.includes('--more'))
+  await half('More', plans(48, Number(args[args.indexOf('--more') + 1] ?? 100)));
 else if (only !== undefined) await half('One store', plans(1, Number(only)));
 else {
   await half('Looked at', plans(EACH, 0));

@@ -54,7 +54,7 @@ function isTalk({ facts }: Field): boolean {
 }
 
 /** Nearly all begin with a capital and none ends a sentence: what things are called. */
-export function isTitled({ values }: Field): boolean {
+function isTitled({ values }: Field): boolean {
   const texts = values.filter((v): v is string => typeof v === 'string' && v.length > LONG);
   if (texts.length < 20) return false;
   const capital = texts.filter((t) => /^\P{L}*\p{Lu}/u.test(t)).length;
