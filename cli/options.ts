@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { KINDS, type Kind } from '../core/pass';
+import { isZone } from '../core/produce';
 import type { Depth } from '../core/records';
 import { refusePlaces } from './places';
 import { UsageError } from './usage-error';
@@ -94,14 +95,5 @@ function parse(args: string[]) {
     });
   } catch (error) {
     throw new UsageError(error instanceof Error ? error.message : String(error));
-  }
-}
-
-function isZone(zone: string): boolean {
-  try {
-    return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
-  } catch (error) {
-    if (error instanceof RangeError) return false;
-    throw error;
   }
 }

@@ -1,12 +1,11 @@
-import { spawn } from 'node:child_process';
-import { chromium, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { makeDatabase, temporaryFile } from '../core/tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
 import { newCase } from '../e2e/helpers';
+import { withServed } from '../scripts/lib/served';
 
 /** How the application feels while a long pass runs: how long the page was held up, and how long each step took. */
 const MESSAGES = Number(process.argv[2] ?? 60_000);
-const PORT = '4193';
 
 interface Watched {
   longest: number;
@@ -66,20 +65,8 @@ async function steps(page: Page): Promise<void> {
   console.log(`\nlongest task of the page ${longest.toFixed(0)} ms, ${over50} past 50 ms`);
 }
 
-const server = spawn(process.execPath, ['scripts/serve.mjs'], {
-  env: { ...process.env, HOST: '127.0.0.1', PORT },
-  stdio: 'inherit'
-});
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu']
-});
-try {
-  await new Promise((resolve) => setTimeout(resolve, 1500));
+await withServed('4193', async (browser, baseURL) => {
   console.log(`${MESSAGES} messages, a fifth of them deleted\n\n| step | took |\n| --- | ---: |`);
-  const context = await browser.newContext({ baseURL: `http://127.0.0.1:${PORT}` });
+  const context = await browser.newContext({ baseURL });
   await steps(await context.newPage());
-} finally {
-  await browser.close();
-  server.kill();
-}
+});

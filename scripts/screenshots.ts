@@ -1,36 +1,22 @@
-import { spawn } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
-import { chromium, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { BACKUP_PASSWORD } from '../demo/more';
 import { openDemo, openRead } from '../e2e/helpers';
+import { withServed } from './lib/served';
 
 // One picture of each main view, from the demo case, at the reference size.
 const FOLDER = 'docs/screenshots';
-const PORT = '4192';
-const BASE = `http://127.0.0.1:${PORT}`;
 
 async function main(): Promise<void> {
   mkdirSync(FOLDER, { recursive: true });
-  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
-    env: { ...process.env, HOST: '127.0.0.1', PORT },
-    stdio: 'inherit'
-  });
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu']
-  });
-  try {
-    await waitForServer();
+  await withServed('4192', async (browser, baseURL) => {
     for (const scheme of ['light', 'dark'] as const) {
       const viewport = { width: 1280, height: 800 };
-      const context = await browser.newContext({ baseURL: BASE, viewport, colorScheme: scheme });
+      const context = await browser.newContext({ baseURL, viewport, colorScheme: scheme });
       await walk(await context.newPage(), scheme === 'light' ? '' : '-lamp');
       await context.close();
     }
-  } finally {
-    await browser.close();
-    server.kill();
-  }
+  });
 }
 
 /** A line that a commit of a log deleted. */
@@ -41,15 +27,6 @@ async function shootHistory(page: Page, shoot: (name: string) => Promise<void>):
   await page.getByRole('link', { name: 'Look inside' }).click();
   await page.waitForTimeout(2000);
   await shoot('history');
-}
-
-async function waitForServer(): Promise<void> {
-  for (let attempt = 0; attempt < 50; attempt++) {
-    const answer = await fetch(BASE).catch(() => null);
-    if (answer?.ok) return;
-    await new Promise((resolve) => setTimeout(resolve, 200));
-  }
-  throw new Error(`No server at ${BASE}: run npm run build first.`);
 }
 
 async function walk(page: Page, end: string): Promise<void> {

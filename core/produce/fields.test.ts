@@ -5,6 +5,7 @@ import { csvField } from './csv';
 import { escapeHtml, paragraphs } from './escape';
 import { safeFileName } from './names';
 import { ZonedTime } from './time';
+import { visible } from './visible';
 
 const text = fc.string({ unit: 'binary', maxLength: 60 });
 
@@ -74,15 +75,19 @@ test('fields of a table read back, whatever they hold, and none is a formula', (
       const read = fieldsOf(values.map(csvField).join(','));
       assert.equal(read.length, values.length);
       read.forEach((field, i) => {
-        assert.ok(
-          field === values[i] || field === `'${values[i]}`,
-          JSON.stringify([field, values[i]])
-        );
+        const seen = visible(values[i]!);
+        assert.ok(field === seen || field === `'${seen}`, JSON.stringify([field, seen]));
         assert.ok(!/^[=+\-@|%]/.test(field.trimStart()), field);
       });
     }),
     { numRuns: 1000 }
   );
+});
+
+test('what cannot be seen stands as its code point, and what can stays as it is', () => {
+  assert.equal(visible('a\u202eb\0c'), 'a[U+202E]b[U+0000]c');
+  assert.equal(visible('\ud83d'), '[U+D83D]');
+  assert.equal(visible('🛶\tå\n'), '🛶\tå\n');
 });
 
 test('what a spreadsheet would work out is marked as text', () => {

@@ -54,3 +54,13 @@ function shortOffset(name: string): string {
   const minutes = match[3] === '00' ? '' : `:${match[3]}`;
   return `UTC${match[1]}${Number(match[2])}${minutes}`;
 }
+
+/** Whether a name is that of a time zone this machine knows. */
+export function isZone(zone: string): boolean {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
+  } catch (error) {
+    if (error instanceof RangeError) return false;
+    throw error;
+  }
+}

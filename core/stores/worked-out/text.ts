@@ -20,13 +20,15 @@ export function findText({ root, fields }: Context, fit: Fit): Field | null {
       const { wording, filled, rows } = field.facts;
       if (!wording || wording.score < LEAST_WORDING || filled < LEAST_ROWS) return [];
       if (isHeading(field.name)) return [];
-      if (wording.named > MOST_NAMED || isFilledIn(field)) return [];
+      if (wording.named > MOST_NAMED) return [];
       const name = plainName(field.name);
       const named = TEXT_NAME.test(name) ? 0.25 : 0;
       const other = NOT_TEXT.test(name) ? 0.3 : 0;
       const full = 0.2 * (filled / Math.max(1, rows));
       const far = 0.15 * (field.isInside ? Math.max(0, field.hops - 1) : field.hops);
-      return [{ field, score: wording.score + named - other + full - far - 0.4 * wording.named }];
+      const form = isFilledIn(field) ? 0.3 : 0;
+      const score = wording.score + named - other + full - far - form - 0.4 * wording.named;
+      return [{ field, score }];
     })
     .sort((a, b) => b.score - a.score);
   const [first, second] = scored;
@@ -50,8 +52,11 @@ export function findText({ root, fields }: Context, fit: Fit): Field | null {
   return field;
 }
 
-/** Few forms that a program fills in, whatever the numbers in them. */
-function isFilledIn({ facts }: Field): boolean {
+/**
+ * The same few texts over and over, whatever the numbers in them: what a
+ * program fills in, unless parties write them to each other.
+ */
+export function isFilledIn({ facts }: Field): boolean {
   return facts.filled >= 40 && facts.wording!.forms < 0.2;
 }
 

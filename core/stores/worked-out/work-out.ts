@@ -1,3 +1,4 @@
+import type { SqlValue } from '../../sqlite';
 import type { TableSet } from '../tables';
 import type { Expression, MessageMapping, ReadingProfile } from '../profile';
 import { findAttachments } from './attachments';
@@ -18,7 +19,7 @@ import {
 import { PEOPLE } from './people';
 import { otherReading } from './readings';
 import type { SampledTable } from './sample';
-import { findText, LEAST_WORDING } from './text';
+import { findText, isFilledIn, LEAST_WORDING } from './text';
 import { ownForms, threadOf } from './thread';
 import { findTime, type WorkedTime } from './time';
 import { withTwin } from './twins';
@@ -58,6 +59,10 @@ function withoutParts(found: readonly Ranked[]): Ranked[] {
 /** Fit from which a second table of messages is read along with the first. */
 const SECOND_FROM = 75;
 const LEAST_SECOND = 10;
+/** Share of rows that stand in the first table too from which a table is a copy. */
+const MOST_COPIES = 0.3;
+const LONG_TEXT = 8;
+const LARGE = 1e6;
 
 /** Some stores keep groups, or kinds of messages, in tables of their own. Copies of the first table's texts are none of these. */
 function withMore(
@@ -67,13 +72,13 @@ function withMore(
 ): WorkedOut {
   const known = new Set(first.profile.messages.map(({ table }) => table));
   const mainTable = tables.get(first.profile.messages[0]!.table)!;
-  const texts = new Set(mainTable.rows.flat().filter((v) => typeof v === 'string' && v.length > 8));
+  const marks = new Set(mainTable.rows.flatMap(marksOf));
   const more = others.filter(({ profile, fit }) => {
     const table = tables.get(profile.messages[0]!.table)!;
     if (known.has(table.name) || fit < SECOND_FROM || table.rows.length < LEAST_SECOND)
       return false;
-    const own = table.rows.flat().filter((v) => typeof v === 'string' && v.length > 8);
-    return own.filter((v) => texts.has(v)).length < own.length * 0.3;
+    const copies = table.rows.filter((row) => marksOf(row).some((mark) => marks.has(mark)));
+    return copies.length < table.rows.length * MOST_COPIES;
   });
   return {
     ...first,
@@ -87,6 +92,17 @@ function withMore(
       names: [first.profile, ...more.map(({ profile }) => profile)].flatMap((p) => p.names ?? [])
     }
   };
+}
+
+/** A text with each value of its row that may be its time: the same text may be written twice. */
+function marksOf(row: readonly SqlValue[]): string[] {
+  const times = row.filter(isTimeLike);
+  const texts = row.filter((v) => typeof v === 'string' && v.length > LONG_TEXT && !isTimeLike(v));
+  return texts.flatMap((text) => times.map((time) => `${String(time)} ${String(text)}`));
+}
+
+function isTimeLike(value: SqlValue): boolean {
+  return typeof value === 'string' ? /^\d{4}-?\d\d/.test(value) : Number(value) > LARGE;
 }
 
 class Working {
@@ -116,6 +132,7 @@ class Working {
     const found = findParties(context, text, fit);
     const { worked, open } = findDirection(context, found);
     const parties = settled(context, found, worked);
+    if (isFilledIn(text) && !worked) return null;
     const profile = this.profile(context, text, time, parties, worked);
     // Notes, pages and logs have text and times too; only messages have parties.
     const isRead = readsWithoutNames(context, text, parties, worked !== null);

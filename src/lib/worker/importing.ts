@@ -1,3 +1,4 @@
+import { isZone } from '$core/produce';
 import { caseFileSchema, fromCaseFile, type Findings, type Source } from '$core/records';
 import { newCase, putCase } from '../storage/casebook';
 import { openStorage } from '../storage/open';
@@ -45,15 +46,6 @@ function problemOf(zone: string, { stores, threads, messages }: Findings): strin
   return lost.length === 0
     ? null
     : `is damaged: ${lost.length} of its ${messages.length} messages name a conversation or a store that is not in it.`;
-}
-
-function isZone(zone: string): boolean {
-  try {
-    return new Intl.DateTimeFormat('en', { timeZone: zone }).resolvedOptions().timeZone !== '';
-  } catch (error) {
-    if (error instanceof RangeError) return false;
-    throw error;
-  }
 }
 
 /** The checked document, or what is wrong with it, to follow the file's name. */
