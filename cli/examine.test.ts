@@ -163,3 +163,10 @@ test('names that are no UTF-8, empty and damaged files and pipes hinder nothing'
   spawnSync('python3', ['-c', 'import os,sys; os.mkfifo(sys.argv[1])', pipe]);
   assert.equal(examine(pipe, '--out', out).code, 3);
 });
+
+test('a name with controls in it is told by their codes', () => {
+  const named = write('a\u001b[2Jb\nc.db', 'nothing that is known, again and again and again');
+  const { stderr } = examine(named, '--out', join(folder, 'named.json'));
+  assert.match(stderr, /a\[U\+001B\]\[2Jb\[U\+000A\]c\.db/);
+  assert.ok(!stderr.includes('\u001b'));
+});

@@ -16,6 +16,7 @@ import {
   type Findings,
   type Source
 } from '../core/records';
+import { visible } from '../core/produce';
 import { mergePeople, nameByContacts } from '../core/threads';
 import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';
@@ -200,6 +201,7 @@ function exitCode(sources: Source[]): number {
   return errors.length > 0 ? UNREADABLE : DONE;
 }
 
+/** One line of the report; names of files cannot move the cursor or break it in two. */
 function say(text: string): void {
-  process.stderr.write(`${text}\n`);
+  process.stderr.write(`${visible(text).replace(/\n/g, '[U+000A]')}\n`);
 }

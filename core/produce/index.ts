@@ -3,3 +3,4 @@ export type { ProducedFile, Production, ProductionLine, ProductionThread } from 
 export { FORMATS, produce } from './produce';
 export type { Format } from './produce';
 export { isZone, ZonedTime } from './time';
+export { visible } from './visible';
