@@ -28,9 +28,13 @@ export function findOtherRows(
     const kinds = kindsOf(field);
     const [main] = [...kinds].sort((a, b) => b[1].length - a[1].length);
     if (!main || main[1].length < rows * LEAST_MAIN) continue;
+    // Where people themselves write the same few texts, these tell nothing of a kind.
+    const isVaried = !isProgram(main[1], text);
     const others = [...kinds]
       .filter(([kind]) => kind !== main[0])
-      .filter(([, at]) => isProgram(at, text) || refersOnly(at, main[1], context, text))
+      .filter(
+        ([, at]) => (isVaried && isProgram(at, text)) || refersOnly(at, main[1], context, text)
+      )
       .map(([kind]) => kind);
     if (others.length === 0) continue;
     found.push({ value: field.expression, is: others });

@@ -132,7 +132,7 @@ class Working {
     const found = findParties(context, text, fit);
     const { worked, open } = findDirection(context, found);
     const parties = settled(context, found, worked);
-    if (isFilledIn(text) && !worked) return null;
+    if (isFilledIn(text) && !worked && !isTalk(parties, open)) return null;
     const profile = this.profile(context, text, time, parties, worked);
     // Notes, pages and logs have text and times too; only messages have parties.
     const isRead = readsWithoutNames(context, text, parties, worked !== null);
