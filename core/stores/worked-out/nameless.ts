@@ -14,22 +14,31 @@ const DIFFERENT = 0.85;
  * times.
  */
 export function readsWithoutNames(
-  { root, fields, tables, links }: Context,
+  context: Context,
   text: Field,
-  { sender, peer, recipient, room }: FoundParties,
+  found: FoundParties,
   isDirected: boolean
 ): boolean {
+  const { fields, tables, links } = context;
   const own = fields.filter(({ hops, isInside }) => hops === 0 && !isInside);
   if (!own.some(({ name }) => isNameless(name))) return true;
-  if (isTitled(text) || !isVaried(text) || own.some((field) => field !== text && isTalk(field)))
-    return false;
-  if (own.some(isPlace)) return false;
-  const parties = [sender, peer, recipient, room].filter((field) => field !== null);
-  const addressed = parties.some(
+  if (own.some((field) => isPlace(field) || (field !== text && isTalk(field)))) return false;
+  const parties = partiesOf(found);
+  const addressed = isAddressed(context, found);
+  const linked = parties.some((field) => leadsToPeople(field, tables, links));
+  if (addressed || linked) return isDirected || !isTitled(text);
+  return isDirected && parties.length > 0 && isVaried(text) && !isTitled(text);
+}
+
+function partiesOf({ sender, peer, recipient, room }: FoundParties): Field[] {
+  return [sender, peer, recipient, room].filter((field) => field !== null);
+}
+
+/** Whether the same addresses stand in many rows, as those of people who write to each other do. */
+export function isAddressed({ root }: Context, found: FoundParties): boolean {
+  return partiesOf(found).some(
     ({ facts }) => mostlyAddresses(facts) && isRepeated(facts, root.rows.length)
   );
-  const linked = parties.some((field) => leadsToPeople(field, tables, links));
-  return addressed || linked || (isDirected && parties.length > 0);
 }
 
 /** Whether a column's numbers are those of a table with addresses in it. */

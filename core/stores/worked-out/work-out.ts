@@ -6,7 +6,7 @@ import { Fit, nameOf, type Context } from './context';
 import type { OpenDirection, WorkedDirection } from './direction';
 import { RowFields, tableSetOf, type Field } from './fields';
 import { findLinks, type Link } from './links';
-import { readsWithoutNames } from './nameless';
+import { isAddressed, readsWithoutNames } from './nameless';
 import { findOtherRows } from './other-rows';
 import {
   addressOf,
@@ -132,7 +132,8 @@ class Working {
     const found = findParties(context, text, fit);
     const { worked, open } = findDirection(context, found);
     const parties = settled(context, found, worked);
-    if (isFilledIn(text) && !worked && !isTalk(parties, open)) return null;
+    if (isFilledIn(text) && !worked && !isTalk(parties, open) && !isAddressed(context, parties))
+      return null;
     const profile = this.profile(context, text, time, parties, worked);
     // Notes, pages and logs have text and times too; only messages have parties.
     const isRead = readsWithoutNames(context, text, parties, worked !== null);
