@@ -49,11 +49,11 @@ function unpacked(bytes: Uint8Array): Uint8Array | null {
   try {
     const out = new Uint8Array(Math.min(MOST_BYTES, bytes.length * 1100));
     const plain = isGzip
-      ? gunzipSync(bytes)
+      ? gunzipSync(bytes, { out })
       : isZlib
         ? unzlibSync(bytes, { out })
         : inflateSync(bytes, { out });
-    return plain.length > 0 ? plain : null;
+    return plain.length > 0 && plain.length < MOST_BYTES ? plain : null;
   } catch (error) {
     // Bytes that are no packed stream are no packed text.
     if (error instanceof Error) return null;

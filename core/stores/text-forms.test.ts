@@ -1,7 +1,9 @@
 import assert from 'node:assert/strict';
+import { gzipSync } from 'node:zlib';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { textOfMarkup } from './markup';
+import { textOfBytes } from './packed-text';
 import { textOfTypedStream } from './typed-stream';
 
 test('a body kept as markup reads as people saw it', () => {
@@ -103,4 +105,13 @@ test('an archive that is cut or damaged gives nothing or text, and is never read
     })
   );
   assert.equal(textOfTypedStream(new Uint8Array(0)), null);
+});
+
+test('a packed value may claim any size: no more is made of it than a text can have', () => {
+  const honest = gzipSync(Buffer.from('The tide turns at six.'));
+  const claims = Uint8Array.from(honest);
+  claims.fill(0xff, claims.length - 4);
+  assert.equal(textOfBytes(claims, 'packed'), 'The tide turns at six.');
+  const huge = gzipSync(Buffer.alloc(64 << 20, 'a'));
+  assert.equal(textOfBytes(huge, 'packed'), null);
 });
