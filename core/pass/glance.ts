@@ -98,7 +98,7 @@ function databasePart(
     const worked = known || (size ?? 0) > MOST_WORKED_OUT ? null : workedOut(database, path);
     const profile = known?.profile ?? worked;
     if (!profile) return null;
-    const title = known ? known.profile.title : 'messages in tables that no profile knows';
+    const title = known ? known.profile.title : 'tables that no profile knows';
     return { path, title, beside, ...extentOf(database, inZone(profile, zone)) };
   } catch (error) {
     if (!(error instanceof SqliteFormatError)) throw error;

@@ -190,6 +190,7 @@
   }
   small,
   .legend {
+    padding: 0;
     color: var(--soft);
     font-size: 12px;
   }
