@@ -16,8 +16,7 @@ import {
   type FileRecord,
   type Findings,
   type Note,
-  type Source,
-  type SourcePart
+  type Source
 } from '../records';
 import type { DatabaseFiles, TableSchema } from '../sqlite';
 import type { StoreReading } from '../stores';
@@ -28,10 +27,13 @@ import { doubtFindings, doubtMessages, Doubts } from './doubts';
 import { failureNote } from './failures';
 import type { LogTable } from '../logs';
 import { grouped, readTables, tablesOfFile, type LogTables } from './log-tables';
+import { fileRecord, isMedia, isMediaName } from './file-list';
+import { SourceHashes, type HashFailure } from './hashes';
 import { findLogs, logLimits, logReading } from './logs';
 import { carveFiles, damagedDatabases } from './medium';
 import { Meanings } from './meanings';
 import { narrowed } from './narrow';
+import { lockNote, noMessages, noStores, nothing, otherFiles } from './notes';
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
 import { databasesOf, isCompanion, describeOther, kindOf, type Candidate } from './recognise';
@@ -53,22 +55,18 @@ export async function* runPass(request: PassRequest): AsyncGenerator<PassEvent> 
   }
 }
 
-const HASH_STEP = 1 << 20;
-
 class Pass {
   readonly source: Source;
   private readonly pace: Pace;
   private readonly progress: Progress;
   private stores = 0;
+  private readonly hashes: SourceHashes;
   private readonly known: TableSchema[] = [];
   private readonly meanings = new Meanings();
-  /** Hashes that are worked out beside the pass. */
-  private readonly hashing: { name: string; settled: Promise<void> }[] = [];
   /** Files in whose raw bytes stores were found. */
   private readonly carved = new Set<ListedFile>();
   private finder = new FileFinder([]);
   private readonly digests = new Map<string, FileDigest>();
-  private hashes: Map<string, SourcePart> | null = null;
   /** Files of the source that something was read from. */
   private readonly used = new Set<string>();
   /** It is one file, so that what fails of it fails as a whole. */
@@ -92,6 +90,7 @@ class Pass {
       notes: [...(input.notes ?? [])],
       inside: emptyInside()
     };
+    this.hashes = new SourceHashes(this.source, request.hasher, this.pace, this.progress);
   }
 
   async *run(): AsyncGenerator<PassEvent> {
@@ -115,8 +114,8 @@ class Pass {
     if (depth === 'indexed')
       yield* this.hash(input.files.filter(({ name }) => this.used.has(name)));
     for (const note of this.doubts.take()) yield this.note(note);
-    yield* this.hashesDone();
-    this.source.sha256 = await this.joinedHash(this.source.parts);
+    for (const failure of await this.hashes.settled()) yield* this.unhashed(failure);
+    this.source.sha256 = await this.hashes.joined();
     yield { type: 'done', source: this.source, stopped: false };
   }
 
@@ -177,73 +176,17 @@ class Pass {
   }
 
   private async *hash(files: readonly InputFile[]): AsyncGenerator<PassEvent> {
-    const total = files.reduce((sum, file) => sum + file.size, 0);
-    let hashed = 0;
-    for (const file of files) {
-      if (file.sha256 !== undefined) {
-        this.source.parts.push({ path: file.name, bytes: file.size, sha256: file.sha256 });
-        continue;
-      }
-      const beside = file.digest?.();
-      if (beside) {
-        this.digestBeside(file, beside);
-        continue;
-      }
-      yield* this.hashPart(file, hashed, total);
-      hashed += file.size;
+    for await (const step of this.hashes.hash(files)) {
+      if (step.type === 'progress') yield step;
+      else yield* this.unhashed(step);
     }
   }
 
   /** A file that the system refuses has no checksum, and a note says why. */
-  private async *hashPart(
-    file: InputFile,
-    before: number,
-    total: number
-  ): AsyncGenerator<PassEvent> {
-    const part: SourcePart = { path: file.name, bytes: file.size, sha256: '' };
-    this.source.parts.push(part);
-    try {
-      const hasher = await this.request.hasher();
-      for (let at = 0; at < file.size; at += HASH_STEP) {
-        hasher.update(file.read(at, HASH_STEP));
-        if (this.pace.due) await this.pace.rest();
-        if (this.pace.mayReport()) yield this.progress.event('hash', before + at, total);
-      }
-      part.sha256 = hasher.digest();
-    } catch (error) {
-      const note = failureNote(error, file.name, this.isOne);
-      if (!this.source.notes.some(({ path, code }) => path === note.path && code === note.code))
-        yield this.note(note);
-    }
-  }
-
-  /** Keeps the file's place among the parts until its hash is known. */
-  private digestBeside({ name, size }: InputFile, beside: Promise<string>): void {
-    const part: SourcePart = { path: name, bytes: size, sha256: '' };
-    this.source.parts.push(part);
-    const settled = beside.then((sha256) => void (part.sha256 = sha256));
-    // A failure is met where the hash is waited for.
-    settled.catch(() => undefined);
-    this.hashing.push({ name, settled });
-  }
-
-  private async *hashesDone(): AsyncGenerator<PassEvent> {
-    for (const { name, settled } of this.hashing) {
-      try {
-        await settled;
-      } catch (error) {
-        yield this.note(failureNote(error, name, this.isOne));
-      }
-    }
-  }
-
-  /** One file gives its own hash; several give the hash of their listing. */
-  private async joinedHash(parts: SourcePart[]): Promise<string> {
-    if (parts.length === 1) return parts[0]!.sha256;
-    const hasher = await this.request.hasher();
-    const lines = parts.map((part) => `${part.sha256}  ${part.path}\n`).sort();
-    hasher.update(new TextEncoder().encode(lines.join('')));
-    return hasher.digest();
+  private *unhashed({ error, path }: HashFailure): Generator<PassEvent> {
+    const note = failureNote(error, path, this.isOne);
+    const isSaid = this.source.notes.some((said) => said.path === path && said.code === note.code);
+    if (!isSaid) yield this.note(note);
   }
 
   /** Files without a database header that hold database pages all the same. */
@@ -417,15 +360,9 @@ class Pass {
 
   /** What is known already of a file that lies in the source as it is, and was hashed with it. */
   private async digestOfPart(file: ListedFile): Promise<FileDigest | null> {
-    const sha256 = this.hashOfPart(file);
+    const sha256 = this.hashes.of(file);
     if (sha256 === null || file.size === null) return null;
     return { sha256, bytes: file.size, mime: await mimeOf(file.head()) };
-  }
-
-  private hashOfPart({ verbatim, origin }: ListedFile): string | null {
-    if (!verbatim) return null;
-    this.hashes ??= new Map(this.source.parts.map((part) => [part.path, part]));
-    return this.hashes.get(origin)?.sha256 || null;
   }
 
   private note(note: Note): PassEvent {
@@ -567,7 +504,7 @@ class Pass {
         mark === 'text' ? 'text/plain' : await mimeOf(file.locked ? NO_BYTES : file.head());
       if (!want.kinds.has('files') && !isMedia(mime)) continue;
       const sha256 =
-        depth === 'indexed' ? null : (this.hashOfPart(file) ?? (yield* this.sha256Of(file)));
+        depth === 'indexed' ? null : (this.hashes.of(file) ?? (yield* this.sha256Of(file)));
       batch.push(fileRecord(this.source.id, file, mime, sha256));
       if (this.pace.due) await this.pace.rest();
       if (this.pace.mayReport()) yield this.progress.event('files', i, tree.files.length);
@@ -600,39 +537,6 @@ function withoutFrame({ frame: _, ...request }: PassRequest): PassRequest {
 const BATCH = 1000;
 const NO_BYTES = new Uint8Array(0);
 
-function fileRecord(
-  source: string,
-  file: ListedFile,
-  mime: string | null,
-  sha256: string | null
-): FileRecord {
-  const { path, size, modifiedAt, createdAt } = file;
-  return {
-    id: `${source}/f/${path}`,
-    source,
-    path,
-    name: path.slice(path.lastIndexOf('/') + 1),
-    mime,
-    bytes: size,
-    sha256,
-    modifiedAt,
-    createdAt,
-    deletedAt: null,
-    state: 'live',
-    proofs: []
-  };
-}
-
-const MEDIA_NAME = /\.(jpe?g|heic|png|gif|webp|mov|mp4|m4v|3gp|m4a|mp3|aac|caf|amr|opus|ogg|wav)$/i;
-
-function isMediaName(path: string): boolean {
-  return MEDIA_NAME.test(path);
-}
-
-function isMedia(mime: string | null): boolean {
-  return mime !== null && /^(image|video|audio)\//.test(mime);
-}
-
 function hasLock(tree: Tree): boolean {
   return tree.packages.some(({ lock }) => lock !== null);
 }
@@ -641,42 +545,4 @@ function withoutNulls<T extends object>(facts: T): Partial<T> {
   return Object.fromEntries(
     Object.entries(facts).filter(([, value]) => value !== null)
   ) as Partial<T>;
-}
-
-function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
-  const what = path === '' ? 'The backup' : path;
-  const text =
-    reason === 'key-needed'
-      ? `${what} is encrypted. It can be read with its password or key.`
-      : `${what} is encrypted, and no password or key that was given opens it.`;
-  return { level: 'error', code: reason, text, path: path || null };
-}
-
-function noMessages(path: string): Note {
-  return {
-    level: 'warning',
-    code: 'no-messages',
-    text: `${path} is a database whose tables were looked at, but none of them fits a reading profile for messages.`,
-    path
-  };
-}
-
-function noStores(name: string, files: TreeFile[]): Note {
-  const some = files.slice(0, 3).map(({ file }) => file.path);
-  const names =
-    files.length > 3 ? `${some.join(', ')} and ${files.length - 3} more` : some.join(', ');
-  const text = `Nothing in ${name} is a message store: ${names}.`;
-  return { level: 'error', code: 'not-recognised', text, path: null };
-}
-
-function otherFiles(files: TreeFile[]): Note {
-  const some = files.slice(0, 3).map(({ file }) => file.path);
-  const names =
-    files.length > 3 ? `${some.join(', ')} and ${files.length - 3} more` : some.join(', ');
-  const verb = files.length === 1 ? 'is no message store' : 'are no message stores';
-  return { level: 'info', code: 'not-recognised', text: `${names} ${verb}.`, path: null };
-}
-
-function nothing(name: string): Note {
-  return { level: 'error', code: 'empty', text: `${name} holds no files.`, path: null };
 }

@@ -1,4 +1,4 @@
-import type { PassEvent, Stage } from './types';
+import type { ProgressEvent, Stage } from './types';
 
 /** Share of the whole work that is over when a stage begins, and the share it takes. */
 const OPENING: [number, number] = [0, 0.1];
@@ -41,7 +41,7 @@ export class Progress {
     this.current = 0;
   }
 
-  event(stage: Stage, done: number, total: number): PassEvent {
+  event(stage: Stage, done: number, total: number): ProgressEvent {
     const part = Math.min(1, done / Math.max(total, 1));
     this.reached = Math.max(this.reached, this.fraction(stage, part));
     const { reached: fraction, bytes, found } = this;

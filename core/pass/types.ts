@@ -88,6 +88,16 @@ export interface PassRequest {
 export type Stage =
   'unlock' | 'unpack' | 'hash' | 'carve' | 'rows' | 'declarations' | 'freed' | 'messages' | 'files';
 
+/** How far the pass has come. */
+export interface ProgressEvent {
+  type: 'progress';
+  stage: Stage;
+  /** Of the whole, 0 to 1. */
+  fraction: number;
+  bytes: number;
+  found: number;
+}
+
 /**
  * What a pass reports, in order. `progress` comes at most every 100 ms;
  * `found` carries everything known of a store and replaces what an earlier
@@ -96,7 +106,7 @@ export type Stage =
  * tables; `files` come in batches; `done` is always the last.
  */
 export type PassEvent =
-  | { type: 'progress'; stage: Stage; fraction: number; bytes: number; found: number }
+  | ProgressEvent
   | { type: 'source'; source: Source }
   | { type: 'candidate'; candidate: CandidateFacts }
   | { type: 'lines'; messages: Message[] }

@@ -1,0 +1,43 @@
+import type { TreeFile } from '../packages';
+import type { Note } from '../records';
+
+export function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
+  const what = path === '' ? 'The backup' : path;
+  const text =
+    reason === 'key-needed'
+      ? `${what} is encrypted. It can be read with its password or key.`
+      : `${what} is encrypted, and no password or key that was given opens it.`;
+  return { level: 'error', code: reason, text, path: path || null };
+}
+
+export function noMessages(path: string): Note {
+  return {
+    level: 'warning',
+    code: 'no-messages',
+    text: `${path} is a database whose tables were looked at, but none of them fits a reading profile for messages.`,
+    path
+  };
+}
+
+export function noStores(name: string, files: TreeFile[]): Note {
+  const text = `Nothing in ${name} is a message store: ${someOf(files)}.`;
+  return { level: 'error', code: 'not-recognised', text, path: null };
+}
+
+export function otherFiles(files: TreeFile[]): Note {
+  const verb = files.length === 1 ? 'is no message store' : 'are no message stores';
+  return { level: 'info', code: 'not-recognised', text: `${someOf(files)} ${verb}.`, path: null };
+}
+
+export function nothing(name: string): Note {
+  return { level: 'error', code: 'empty', text: `${name} holds no files.`, path: null };
+}
+
+/** The first paths, and how many others there are. */
+function someOf(files: TreeFile[]): string {
+  const some = files
+    .slice(0, 3)
+    .map(({ file }) => file.path)
+    .join(', ');
+  return files.length > 3 ? `${some} and ${files.length - 3} more` : some;
+}
