@@ -13,7 +13,7 @@ import {
   type TableSchema
 } from '../sqlite';
 import {
-  fittingProfiles,
+  agreeingProfiles,
   OFFER_FROM,
   READ_FROM,
   readsHashedNames,
@@ -92,7 +92,8 @@ interface Reading extends Choice {
  */
 export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'done' | 'waits'> {
   const { database, told } = request.opened ?? openDatabase(request.files, request.known);
-  if (request.mayWait && fittingProfiles(database.tables, request.pass.profiles).length === 0)
+  const { profiles } = request.pass;
+  if (request.mayWait && agreeingProfiles(database, database.tables, profiles).length === 0)
     return 'waits';
   append(request.known, database.tables);
   for (const text of told) yield { type: 'note', note: repaired(database.name, text) };
@@ -221,7 +222,7 @@ function* chooseProfiles(
   { pass }: StoreRequest
 ): Generator<StoreEvent, Choice[]> {
   const choose = (tables: TableSchema[]): Choice[] =>
-    fittingProfiles(tables, pass.profiles).filter(({ profile }) =>
+    agreeingProfiles(database, tables, pass.profiles).filter(({ profile }) =>
       wantsProfile(pass.want, profile)
     );
   const live = choose(database.tables);

@@ -1,3 +1,4 @@
+export { agreeingProfiles } from './contradiction';
 export { fittingProfiles, readsHashedNames, tablesOf } from './fit';
 export { readingProfileSchema } from './profile-schema';
 export { openDesk } from './worked-out/desk';

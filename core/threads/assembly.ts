@@ -291,6 +291,8 @@ export class Assembly {
     if (members.has(sender)) return;
     members.add(sender);
     thread.participants.push(sender);
+    // A second name may be the same person's, written in another way; a third is a group's.
+    if (members.size > 2) thread.group = true;
   }
 
   /** Rows of one conversation often share what the store says of it. */

@@ -95,16 +95,8 @@ export const jidChat: ReadingProfile = {
       },
       thread: {
         key: chatJid,
-        participants: {
-          first: [
-            members,
-            {
-              when: { value: chat(column('subject')), present: true },
-              then: jidOf('sender_jid_row_id')
-            },
-            chatJid
-          ]
-        },
+        // Without a list of members those who write in a group join it one by one.
+        participants: { first: [members, chatJid] },
         title: chat(column('subject'))
       },
       replyTo: {

@@ -30,7 +30,7 @@ export interface Parties {
 }
 
 const OWN_FLAG =
-  /(from_?me|is_?from|outgoing|outbound|is_?out|^out$|(^|_)mine|is_?sent|item_?sent|^sent$|is_?self|^self$|from_?self|is_?me$|^me$|is_?own|by_?me|is_?send|issender|is_?sender|sent_by_me)/i;
+  /(from_?me|was_?me|outbox|is_?from|outgoing|outbound|is_?out|^out$|(^|_)mine|is_?sent|item_?sent|^sent$|is_?self|^self$|from_?self|is_?me$|^me$|is_?own|by_?me|is_?send|issender|is_?sender|sent_by_me)/i;
 const OTHER_FLAG =
   /(incoming|is_?in$|inbound|is_?received|^received$|is_?recv|is_?remote|from_remote|not_?mine)/i;
 const DIRECTION_NAME = /(direction|^dir$|_dir$|inout|in_out|(^|_)way$)/i;
@@ -171,7 +171,8 @@ export function byColumn(
     .sort((a, b) => Math.abs(b.score) - Math.abs(a.score) || rank(b.candidate) - rank(a.candidate));
   const [best] = weighed;
   if (!best) return { worked: null, open: null };
-  if (Math.abs(best.score) >= ENOUGH) return { worked: decided(best.candidate, best), open: null };
+  if (Math.abs(best.score) >= ENOUGH)
+    return { worked: decided(best.candidate, best, parties.sender), open: null };
   const open = weighed.find(({ candidate }) => rank(candidate) > 0);
   return { worked: null, open: open ? asOpen(open.candidate) : null };
 }
@@ -204,9 +205,11 @@ function weigh(candidate: Candidate, fields: readonly Field[], parties: Parties)
 }
 
 function decided(
-  { field, first, second, others }: Candidate,
-  { score, reasons }: Polarity
+  candidate: Candidate,
+  { score, reasons }: Polarity,
+  sender: Field | null
 ): WorkedDirection {
+  const { field, first, second, others } = candidate;
   const [own, other] = score > 0 ? [first, second] : [second, first];
   const values: Record<string, Direction> = {};
   if (own !== '' || other !== '') Object.assign(values, { [own]: 'outgoing', [other]: 'incoming' });
@@ -217,6 +220,10 @@ function decided(
     // Drafts, messages that wait and those that failed are the owner's.
     else if (reasons.some((reason) => reason.includes('telephony provider')))
       values[value] = 'outgoing';
+    else if (sender) {
+      const side = sideOf(candidate, value, own, sender);
+      if (side) values[value] = side;
+    }
   }
   return {
     field: { value: field.expression, values, otherwise: 'unknown' },
@@ -224,6 +231,23 @@ function decided(
     reason: reasons.join('; '),
     own: new Set()
   };
+}
+
+/** The side of a rare value, by who wrote its rows: the one who wrote the owner's, or anybody else. */
+function sideOf(
+  { field, first, second }: Candidate,
+  value: string,
+  own: string,
+  sender: Field
+): Direction | null {
+  const writers = (stored: string): Set<string> =>
+    new Set(rowsWith(field, stored).map((row) => keyOf(sender.values[row] ?? null)));
+  const owners = writers(own);
+  const others = writers(own === first ? second : first);
+  if (owners.size !== 1 || others.has([...owners][0]!)) return null;
+  const [here, all] = [writers(value), [...owners][0]!];
+  if (!here.has(all)) return 'incoming';
+  return here.size === 1 ? 'outgoing' : null;
 }
 
 function asOpen({ field, first, second }: Candidate): OpenDirection {

@@ -131,7 +131,9 @@ export function weighWriters(
       )
     );
   const [a, b] = [writers(first), writers(second)];
-  const rooms = new Set([...first, ...second].map((row) => String(room?.values[row] ?? '')));
+  // One who writes in a single conversation may be the other party of it.
+  const alone = a.size <= 1 ? first : second;
+  const rooms = new Set(alone.map((row) => String(room?.values[row] ?? '')));
   const isSeveral = room === null ? true : rooms.size >= 2;
   const shared = [...a].filter((writer) => b.has(writer)).length;
   // Names that stand on both sides are those of the other party, whoever wrote.

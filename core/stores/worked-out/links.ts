@@ -77,7 +77,8 @@ function linksOf(from: SampledTable, column: ColumnFacts, tables: SampledTable[]
       if (to === from) continue;
       const isDeclared = declared?.table === to.name.toLowerCase();
       const score = isDeclared ? 10 : likeness(column, to, key);
-      if (score <= 0 || !includes(to, key, column, isDeclared)) continue;
+      if (score <= 0 || !(includes(to, key, column, isDeclared) || isAllButOne(to, key, column)))
+        continue;
       const link = { from: from.name, column: column.name, to: to.name, key, declared: isDeclared };
       found.push({ link, score });
     }
@@ -122,6 +123,18 @@ function includes(to: SampledTable, key: string, column: ColumnFacts, declared: 
   return asked > 0 && found >= asked * (declared ? 0.5 : to.complete ? MOSTLY : 0.6);
 }
 
+/** Fewer addresses than these may agree by chance. */
+const LEAST_ADDRESSES = 3;
+
+/** Texts that are a table's but for a single one: who has the account is none of the own contacts. */
+function isAllButOne(to: SampledTable, key: string, column: ColumnFacts): boolean {
+  const { frequent, distinct, texts, filled } = column;
+  if (texts < filled || distinct <= LEAST_ADDRESSES || frequent.size < distinct) return false;
+  if (averageLength(column) < 6) return false;
+  const values = to.valuesOf(key);
+  return [...frequent.keys()].filter((value) => !values.has(value)).length === 1;
+}
+
 /** How much a column's name, or the nature of its values, speaks for a table. */
 function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
   // Rows of one thing kept in several tables carry the same key under the same name.
@@ -151,11 +164,12 @@ export function isNameless(name: string): boolean {
   return /^column\d+$/.test(name);
 }
 
-const ADDRESS = /^\+?\d[\d\s().-]{6,16}$|^[^\s@]+@[^\s@]+$/;
+/** A telephone number, which is no day, or a name with a host. */
+export const ADDRESSED = /^(?!\d{4}-\d\d-\d\d)\+?\d[\d\s().-]{6,16}$|^[^\s@]+@[^\s@]+$/;
 
 export function mostlyAddresses({ texts, frequent }: ColumnFacts): boolean {
   const known = [...frequent.keys()];
-  return texts > 0 && known.filter((text) => ADDRESS.test(text)).length >= known.length * 0.7;
+  return texts > 0 && known.filter((text) => ADDRESSED.test(text)).length >= known.length * 0.7;
 }
 
 function averageLength(column: ColumnFacts): number {

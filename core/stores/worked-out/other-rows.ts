@@ -70,12 +70,15 @@ function isProgram(at: readonly number[], text: Field): boolean {
   });
   if (texts.length < LEAST_KIND) return false;
   const forms = new Set(texts.map(formOf));
-  return forms.size <= Math.max(2, texts.length * 0.25) && texts.every((t) => t.length < 120);
+  return forms.size <= Math.max(2, texts.length * 0.25) && texts.every((t) => t.length < LONGEST);
 }
 
-/** A text without its numbers and capitalised words. */
+/** Longer texts are no line of a program, be they in markup. */
+const LONGEST = 600;
+
+/** A text without its numbers, ids and capitalised words. */
 function formOf(text: string): string {
-  return text.replace(/\d+/g, '#').replace(/\p{Lu}[\p{L}\p{M}]*/gu, '@');
+  return text.replace(/[\w-]*\d[\w-]*/g, '#').replace(/\p{Lu}[\p{L}\p{M}]*/gu, '@');
 }
 
 const REFERENCE = /(target|ref|orig|repl(?!y)|edit|revis|delet|super|retract)/i;

@@ -13,10 +13,11 @@ import {
   type Parties,
   type WorkedDirection
 } from './direction';
+import { byKinds } from './direction-kinds';
 import type { Field } from './fields';
 import { isNameless, RECIPIENT, type Link } from './links';
 import { selfNamed } from './owner';
-import { CONVERSATIONS, labelOf, linkTo, PEOPLE } from './people';
+import { CONVERSATIONS, labelOf, linksTo, linkTo, PEOPLE } from './people';
 import { byShape } from './shape';
 
 const SENDER_NAME = /(sender|author|from|speaker|nick|who|creator|writer|user|source|talker)/i;
@@ -45,7 +46,32 @@ export function findParties(context: Context, text: Field, fit: Fit): FoundParti
   const peer = isPeer ? named : person(context, PEER_NAME, text, [named]);
   const sender = isPeer ? null : (named ?? (peer ? null : own(context, shape.person)));
   const recipient = person(context, RECIPIENT, text, [sender, peer]);
-  return { sender, recipient, peer, room: room ?? (sender && recipient ? null : peer) };
+  // Where one of them is in all conversations, a column of others names who wrote.
+  const isWriter =
+    peer && room && !sender && peer.facts.distinct > 1 && ownerByPresence(talksOf(peer, room));
+  if (isWriter) return { sender: peer, recipient: null, peer: null, room };
+  if (room || (sender && recipient)) return { sender, recipient, peer, room };
+  const beside = peer && !sender ? roomBeside(context, peer) : null;
+  return { sender, recipient, peer, room: beside ?? peer };
+}
+
+/** Share of rows in which the conversation is called like the other party. */
+const MOSTLY_ALIKE = 0.5;
+
+/** Beside a column of people one of conversations: the same where two write to each other, one for several people in groups. */
+function roomBeside({ fields, links }: Context, peer: Field): Field | null {
+  const link = linkTo(links, peer.table, peer.name, PEOPLE);
+  const beside = fields.find((field) => {
+    if (field === peer || field.hops !== peer.hops || field.isInside) return false;
+    if (field.facts.texts < field.facts.rows * 0.95) return false;
+    if (linkTo(links, field.table, field.name, PEOPLE)?.to !== link?.to) return false;
+    const apart = peer.values.flatMap((value, i) =>
+      value !== null && value !== field.values[i] ? [[value, field.values[i]]] : []
+    );
+    const [people, rooms] = [0, 1].map((side) => new Set(apart.map((pair) => pair[side])).size);
+    return apart.length < peer.values.length * MOSTLY_ALIKE && rooms! >= 1 && people! > rooms!;
+  });
+  return beside ?? null;
 }
 
 /**
@@ -148,7 +174,8 @@ function conversation({ fields, links }: Context, fit: Fit): Field | null {
       if (facts.distinct < 1 || facts.distinct > Math.max(1, facts.rows * 0.7)) return [];
       const link = linkTo(links, field.table, name, CONVERSATIONS);
       const plain = plainName(name);
-      const named = CONVERSATIONS.test(plain) && !/type|count|version|state|unread/.test(plain);
+      const named =
+        CONVERSATIONS.test(plain) && !/type|count|version|state|unread|(^|_)is_/.test(plain);
       if (!named && !(link && CONVERSATIONS.test(link.to))) return [];
       const called = /name|title/.test(plain) ? 1 : 0;
       const part = isSession(plain) ? 0.5 : 0;
@@ -200,6 +227,22 @@ function byMembers(context: Context, name: string | null, fit: Fit): Field | nul
   return field;
 }
 
+/** Whether a column of another table says something of each row: what people are called is theirs, and who made a conversation is the conversation's. */
+function isOfRows({ table, facts, isInside }: Field, role: RegExp): boolean {
+  if (isInside) return true;
+  if (facts.distinct < 2 || PEOPLE.test(table)) return false;
+  return role !== SENDER_NAME || !CONVERSATIONS.test(table);
+}
+
+/** A text that is JSON names nobody; its fields may. */
+function isRecord({ frequent }: Field['facts']): boolean {
+  const [first] = frequent.keys();
+  return first !== undefined && /^\s*[{[]/.test(first);
+}
+
+/** A column filled in so few rows names somebody beside the parties. */
+const RARE = 0.3;
+
 /** A column that names a person in the given part. */
 function person(
   { fields, links }: Context,
@@ -213,15 +256,17 @@ function person(
       const name = plainName(field.name);
       if (field === text || not.includes(field) || facts.clock || facts.blobs > 0) return [];
       if (facts.filled < 1 || !role.test(name) || FLAG_NAME.test(name)) return [];
+      if (field.hops > 0 && !isOfRows(field, role)) return [];
       // Who it was sent to is not who wrote it.
       if (role !== RECIPIENT && RECIPIENT.test(name) && !/from|sender/.test(name)) return [];
-      if (facts.distinct > Math.max(2, facts.rows * 0.7)) return [];
+      if (facts.distinct > Math.max(2, facts.rows * 0.7) || isRecord(facts)) return [];
       if ((facts.wording?.score ?? 0) > 0.75) return [];
       const link = linkTo(links, field.table, field.name, PEOPLE);
       const identifies = facts.texts === facts.filled;
       if (!link && !identifies) return [];
       const full = facts.filled / Math.max(1, facts.rows);
-      const score = (link ? 2 : 0) + (identifies ? 1.5 : 0) + full - field.hops;
+      const rare = full < RARE ? 1 : 0;
+      const score = (link ? 2 : 0) + (identifies ? 1.5 : 0) + 1.5 * full - rare - field.hops;
       return [{ field, score }];
     })
     .sort((a, b) => b.score - a.score);
@@ -245,7 +290,8 @@ export function findDirection(
     byOrder(parties),
     sender && byPresenceOf(sender, parties),
     sender && byAbsence(sender),
-    byReceipt(context.fields)
+    byReceipt(context.fields),
+    byKinds(context.fields, parties)
   ];
   const worked = options.find((option) => option !== null && isPossible(option, context, parties));
   return worked ? { worked, open: null } : { worked: null, open: column.open };
@@ -318,23 +364,32 @@ function byOrder({ sender, recipient, isPairOpen }: FoundParties): WorkedDirecti
   return owner === null ? null : byAuthor(sender.expression, [owner], 8, reason);
 }
 
-/** The address that a column stands for, through the tables of people where it is a number. */
+/**
+ * The address that a column stands for, through the tables of people where it
+ * is a number; a text is an address by itself where they have none.
+ */
 export function addressOf({ tables, links }: Context, field: Field, sense: RegExp): Expression {
-  const link = linkTo(links, field.table, field.name, sense);
-  if (!link) return field.expression;
-  const label = labelOf(tables.get(link.to)!, tables, links);
-  const through = (inner: Expression): Expression =>
-    lookUp(link.to, link.key, field.expression, inner);
-  const options = [label.address, label.name].flatMap((e) => (e ? [through(e)] : []));
-  return { first: [...options, field.expression] };
+  const isText = field.facts.texts === field.facts.filled;
+  const options = linksTo(links, field.table, field.name, sense).flatMap((link) => {
+    const { address, name } = labelOf(tables.get(link.to)!, tables, links);
+    const through = (inner: Expression): Expression =>
+      lookUp(link.to, link.key, field.expression, inner);
+    if (address) return [through(address)];
+    return name && !isText ? [through(name)] : [];
+  });
+  return options.length === 0 ? field.expression : { first: [...options, field.expression] };
 }
 
-/** Names that the store gives to those who write. */
-export function findNames({ tables, links }: Context, { sender, room }: FoundParties): NameField[] {
-  return [sender, room].flatMap((field) => {
-    const link = field && linkTo(links, field.table, field.name, PEOPLE);
-    if (!link) return [];
-    const { address, name } = labelOf(tables.get(link.to)!, tables, links);
-    return address && name ? [{ table: link.to, address, name }] : [];
-  });
+/** Names that the store gives to those who write, and to what they are written to. */
+export function findNames({ tables, links }: Context, found: FoundParties): NameField[] {
+  const { sender, peer, recipient, room } = found;
+  const names = [sender, peer, recipient, room].flatMap((field) =>
+    (field ? linksTo(links, field.table, field.name, PEOPLE) : []).flatMap((link) => {
+      const { address, name } = labelOf(tables.get(link.to)!, tables, links);
+      const isText = field!.facts.texts === field!.facts.filled;
+      const own = address ?? (isText ? { column: link.key } : name);
+      return own && name ? [{ table: link.to, address: own, name }] : [];
+    })
+  );
+  return [...new Map(names.map((field) => [JSON.stringify(field), field])).values()];
 }

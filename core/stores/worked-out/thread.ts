@@ -5,7 +5,7 @@ import { alwaysThere, type WorkedDirection } from './direction';
 import type { Field } from './fields';
 import type { Link } from './links';
 import { addressOf, PEER_NAME, type FoundParties } from './parties';
-import { CONVERSATIONS, labelOf, linkTo, membersThrough, PEOPLE } from './people';
+import { CONVERSATIONS, labelOf, linksTo, linkTo, membersThrough, PEOPLE } from './people';
 import type { SampledTable } from './sample';
 import { isPeople } from './shape';
 
@@ -52,12 +52,12 @@ function writersOfOutgoing(
 /** What tells conversations apart, and who takes part in them. */
 export function threadOf(
   context: Context,
-  { room, sender, recipient }: FoundParties,
+  { room, sender, recipient, peer }: FoundParties,
   own: string[],
   from: Expression,
   fit: Fit
 ): ThreadField {
-  if (room) return roomOf(context, room, sender, own);
+  if (room) return roomOf(context, room, sender ?? peer, own);
   if (!sender || !recipient) return { key: from, participants: from, own };
   const isOwn = { value: sender.expression, is: own };
   const other: Expression =
@@ -84,29 +84,46 @@ function isOwnIn(
   return { value, is: written.length > 0 ? written : is };
 }
 
-function roomOf(context: Context, room: Field, sender: Field | null, own: string[]): ThreadField {
+function roomOf(context: Context, room: Field, writer: Field | null, own: string[]): ThreadField {
   const { links, tables } = context;
-  const link = linkTo(links, room.table, room.name, CONVERSATIONS);
-  const collected = { key: room.expression, participants: room.expression, own, collect: true };
+  const key = room.expression;
+  const groups = hasGroups(room, writer) ? { collect: true } : {};
+  const ways = linksTo(links, room.table, room.name, CONVERSATIONS);
+  const [link] = ways;
   if (!link) {
     // Addresses stand for themselves; numbers of conversations do not.
     const addressed = PEER_NAME.test(room.name) || room.facts.texts === room.facts.filled;
-    return addressed && !CONVERSATIONS.test(room.name) && !hasGroups(room, sender)
-      ? { key: room.expression, participants: room.expression, own }
-      : collected;
+    return addressed && !CONVERSATIONS.test(room.name)
+      ? { key, participants: key, own, ...groups }
+      : { key, participants: key, own, collect: true };
   }
   const conversations = tables.get(link.to)!;
-  const through = (inner: Expression): Expression =>
-    lookUp(link.to, link.key, room.expression, inner);
+  const through = (inner: Expression): Expression => lookUp(link.to, link.key, key, inner);
   const label = labelOf(conversations, tables, links);
-  const title = label.name ? { title: through(label.name) } : {};
+  const title = titleOf(context, room, ways);
   const members = membersOf(context, conversations, link, room, own);
-  if (members) return { key: room.expression, participants: members, own, ...title };
-  if (isPeople(conversations))
-    return { key: room.expression, participants: addressOf(context, room, PEOPLE), own };
-  if (!label.address) return { ...collected, ...title };
+  if (members) return { key, participants: members, own, ...title };
+  if (isPeople(conversations)) {
+    const people = { key, participants: addressOf(context, room, PEOPLE), own };
+    return 'collect' in groups ? { ...people, ...groups, ...title } : people;
+  }
+  if (!label.address) return { key, participants: key, own, collect: true, ...title };
   const parties = [label.address, label.name].flatMap((e) => (e ? [through(e)] : []));
-  return { key: room.expression, participants: { first: parties }, own, ...title };
+  return { key, participants: { first: parties }, own, ...groups, ...title };
+}
+
+/** What the tables that know a conversation call it. */
+function titleOf(
+  { tables, links }: Context,
+  room: Field,
+  ways: readonly Link[]
+): { title?: Expression } {
+  const titles = ways.flatMap(({ to, key }) => {
+    const { name } = labelOf(tables.get(to)!, tables, links);
+    return name ? [lookUp(to, key, room.expression, name)] : [];
+  });
+  if (titles.length === 0) return {};
+  return { title: titles.length === 1 ? titles[0]! : { first: titles } };
 }
 
 /** Whether more than two write in some conversation. */

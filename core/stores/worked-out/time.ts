@@ -20,7 +20,8 @@ const NOT_SENT =
 export function findTime(context: Context, fit: Fit): WorkedTime | null {
   const scored = [...context.fields, ...pairs(context)]
     .flatMap((field) => {
-      const { clock, filled, rows, distinct } = field.facts;
+      const { clock, rows, distinct } = field.facts;
+      const filled = field.facts.filled - (field.facts.frequent.get('0') ?? 0);
       if (!clock || filled < rows * 0.5) return [];
       // What many rows share is a moment of their conversation.
       if (field.hops > 0 && distinct < filled * 0.3) return [];
