@@ -40,6 +40,13 @@ export interface Wording {
 }
 
 const MOST_FREQUENT = 5000;
+/** Moments of many rows are hardly ever the same; ids that look like times are. */
+const LEAST_MOMENTS = 0.1;
+
+/** Whether a column's values are times that differ from row to row. */
+export function isMoment({ clock, distinct, filled }: ColumnFacts): boolean {
+  return clock !== null && distinct > filled * LEAST_MOMENTS;
+}
 
 export function columnFacts(name: string, values: SqlValue[]): ColumnFacts {
   const filled = values.filter((v) => v !== null && v !== '');

@@ -6,7 +6,7 @@ import { formOf, textOfBytes, type TextForm } from '../packed-text';
 import { lookUp, type Expression } from '../profile';
 import { TableSet, type StoreRow } from '../tables';
 import { columnFacts, type ColumnFacts } from './column';
-import type { Link } from './links';
+import { linksOfValues, type Link } from './links';
 import { SAMPLE_ROWS, type SampledTable } from './sample';
 
 /** Something that can be told of each row of a table: a column of its own, of a table beside it, or something inside one. */
@@ -33,6 +33,7 @@ const JUDGED = 300;
 export class RowFields {
   readonly fields: Field[];
   private readonly rows: StoreRow[];
+  private readonly inner = new Map<Field, Link[]>();
   private readonly scope: Scope;
 
   constructor(
@@ -53,6 +54,24 @@ export class RowFields {
   /** What an expression gives for each sampled row. */
   valuesOf(expression: Expression): SqlValue[] {
     return this.rows.map((row) => evaluate(expression, row, this.scope)[0] ?? null);
+  }
+
+  /** Links of a field to other tables, those to tables of the given sense first. */
+  linksOf(field: Field, sense: RegExp): Link[] {
+    const own = field.isInside
+      ? this.insideLinks(field)
+      : this.links.filter(({ from, column }) => from === field.table && column === field.name);
+    const rank = (link: Link): number => (sense.test(link.to) ? 0 : 1);
+    return [...own].sort((a, b) => rank(a) - rank(b));
+  }
+
+  private insideLinks(field: Field): Link[] {
+    let known = this.inner.get(field);
+    if (!known) {
+      known = linksOfValues(field.table, field.facts, this.tables.values());
+      this.inner.set(field, known);
+    }
+    return known;
   }
 
   private own(): Field[] {

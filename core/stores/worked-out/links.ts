@@ -123,14 +123,29 @@ function includes(to: SampledTable, key: string, column: ColumnFacts, declared: 
   return asked > 0 && found >= asked * (declared ? 0.5 : to.complete ? MOSTLY : 0.6);
 }
 
+/** Links of values that lie inside a column: those of a table of people, whatever they are called. */
+export function linksOfValues(
+  from: string,
+  facts: ColumnFacts,
+  tables: Iterable<SampledTable>
+): Link[] {
+  if (facts.distinct < 2 || facts.blobs > 0 || averageLength(facts) < 4) return [];
+  return [...tables].flatMap((to) =>
+    to.name === from
+      ? []
+      : to.keys
+          .filter((key) => includes(to, key, facts, false) || isAllButOne(to, key, facts))
+          .map((key) => ({ from, column: facts.name, to: to.name, key, declared: false }))
+  );
+}
+
 /** Fewer addresses than these may agree by chance. */
 const LEAST_ADDRESSES = 3;
 
 /** Texts that are a table's but for a single one: who has the account is none of the own contacts. */
 function isAllButOne(to: SampledTable, key: string, column: ColumnFacts): boolean {
-  const { frequent, distinct, texts, filled } = column;
-  if (texts < filled || distinct <= LEAST_ADDRESSES || frequent.size < distinct) return false;
-  if (averageLength(column) < 6) return false;
+  const { distinct, frequent } = column;
+  if (distinct <= LEAST_ADDRESSES || averageLength(column) < 6) return false;
   const values = to.valuesOf(key);
   return [...frequent.keys()].filter((value) => !values.has(value)).length === 1;
 }

@@ -1,7 +1,7 @@
 import { plainName, type Context } from './context';
 import type { Field } from './fields';
 import type { Link } from './links';
-import { linkTo, PEOPLE } from './people';
+import { PEOPLE } from './people';
 
 interface Self {
   own: string[];
@@ -14,7 +14,7 @@ const OWN_TABLE =
 /** The writers that accounts, folders, or rows that say it of themselves, name as the owner. */
 export function selfNamed(context: Context, sender: Field, room: Field | null): Self | null {
   const used = new Set(sender.facts.frequent.keys());
-  const link = linkTo(context.links, sender.table, sender.name, PEOPLE);
+  const link = context.rows.linksOf(sender, PEOPLE)[0] ?? null;
   return (
     inColumn(context, used) ??
     inAccounts(context, used, link) ??

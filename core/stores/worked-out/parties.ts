@@ -1,4 +1,5 @@
 import { lookUp, type Expression, type NameField } from '../profile';
+import { isMoment } from './column';
 import { nameOf, plainName, type Context, type Fit } from './context';
 import {
   alwaysThere,
@@ -14,10 +15,11 @@ import {
   type WorkedDirection
 } from './direction';
 import { byKinds } from './direction-kinds';
-import type { Field } from './fields';
-import { isNameless, RECIPIENT, type Link } from './links';
+import type { SqlValue } from '../../sqlite';
+import type { Field, RowFields } from './fields';
+import { isNameless, RECIPIENT } from './links';
 import { selfNamed } from './owner';
-import { CONVERSATIONS, labelOf, linksTo, linkTo, PEOPLE } from './people';
+import { CONVERSATIONS, nameBeside, PEOPLE, personLabel } from './people';
 import { byShape } from './shape';
 
 const SENDER_NAME = /(sender|author|from|speaker|nick|who|creator|writer|user|source|talker)/i;
@@ -38,14 +40,14 @@ export interface FoundParties extends Parties {
 export function findParties(context: Context, text: Field, fit: Fit): FoundParties {
   const shape = byShape(context.root, context.tables, context.links);
   const room = conversation(context, fit) ?? byMembers(context, shape.conversation, fit);
-  const named = person(context, SENDER_NAME, text, []);
-  const isCalled = (room ?? named ?? person(context, PEER_NAME, text, [])) !== null;
+  const named = person(context, SENDER_NAME, text, [], room);
+  const isCalled = (room ?? named ?? person(context, PEER_NAME, text, [], room)) !== null;
   const alone = isCalled ? null : byPresenceAlone(context, text, fit, shape.person);
   if (alone) return alone;
   const isPeer = named !== null && isOtherParty(named, room);
-  const peer = isPeer ? named : person(context, PEER_NAME, text, [named]);
+  const peer = isPeer ? named : person(context, PEER_NAME, text, [named], room);
   const sender = isPeer ? null : (named ?? (peer ? null : own(context, shape.person)));
-  const recipient = person(context, RECIPIENT, text, [sender, peer]);
+  const recipient = person(context, RECIPIENT, text, [sender, peer], room);
   // Where one of them is in all conversations, a column of others names who wrote.
   const isWriter =
     peer && room && !sender && peer.facts.distinct > 1 && ownerByPresence(talksOf(peer, room));
@@ -59,12 +61,12 @@ export function findParties(context: Context, text: Field, fit: Fit): FoundParti
 const MOSTLY_ALIKE = 0.5;
 
 /** Beside a column of people one of conversations: the same where two write to each other, one for several people in groups. */
-function roomBeside({ fields, links }: Context, peer: Field): Field | null {
-  const link = linkTo(links, peer.table, peer.name, PEOPLE);
+function roomBeside({ fields, rows }: Context, peer: Field): Field | null {
+  const [link] = rows.linksOf(peer, PEOPLE);
   const beside = fields.find((field) => {
     if (field === peer || field.hops !== peer.hops || field.isInside) return false;
     if (field.facts.texts < field.facts.rows * 0.95) return false;
-    if (linkTo(links, field.table, field.name, PEOPLE)?.to !== link?.to) return false;
+    if (rows.linksOf(field, PEOPLE)[0]?.to !== link?.to) return false;
     const apart = peer.values.flatMap((value, i) =>
       value !== null && value !== field.values[i] ? [[value, field.values[i]]] : []
     );
@@ -166,13 +168,13 @@ function isOtherParty({ values, facts }: Field, room: Field | null): boolean {
   return rooms.size >= 3 && [...rooms.values()].every((set) => set.size === 1);
 }
 
-function conversation({ fields, links }: Context, fit: Fit): Field | null {
+function conversation({ fields, rows }: Context, fit: Fit): Field | null {
   const scored = fields
     .flatMap((field) => {
       const { facts, name } = field;
-      if (facts.clock || facts.blobs > 0 || facts.filled < facts.rows * 0.6) return [];
+      if (isMoment(facts) || facts.blobs > 0 || facts.filled < facts.rows * 0.6) return [];
       if (facts.distinct < 1 || facts.distinct > Math.max(1, facts.rows * 0.7)) return [];
-      const link = linkTo(links, field.table, name, CONVERSATIONS);
+      const [link] = rows.linksOf(field, CONVERSATIONS);
       const plain = plainName(name);
       const named =
         CONVERSATIONS.test(plain) && !/type|count|version|state|unread|(^|_)is_/.test(plain);
@@ -191,7 +193,7 @@ function conversation({ fields, links }: Context, fit: Fit): Field | null {
       return [{ field, score }];
     })
     .sort((a, b) => b.score - a.score);
-  const best = scored[0] ? beyondSessions(scored[0].field, fields, links) : null;
+  const best = scored[0] ? beyondSessions(scored[0].field, fields, rows) : null;
   if (best)
     fit.add(13, `${nameOf(best)} tells conversations apart (${best.facts.distinct} in the sample)`);
   return best;
@@ -202,8 +204,8 @@ function isSession(name: string): boolean {
 }
 
 /** A session is a part of a conversation: where its row says of which, that counts. */
-function beyondSessions(room: Field, fields: readonly Field[], links: readonly Link[]): Field {
-  const link = linkTo(links, room.table, room.name, CONVERSATIONS);
+function beyondSessions(room: Field, fields: readonly Field[], rows: RowFields): Field {
+  const [link] = rows.linksOf(room, CONVERSATIONS);
   if (!link || !(isSession(room.name) || isSession(link.to))) return room;
   const further = fields.find(
     (field) =>
@@ -211,7 +213,7 @@ function beyondSessions(room: Field, fields: readonly Field[], links: readonly L
       field.hops === room.hops + 1 &&
       field.facts.distinct > 1 &&
       field.facts.distinct < room.facts.distinct &&
-      links.some(({ from, column }) => from === field.table && column === field.name)
+      rows.linksOf(field, CONVERSATIONS).length > 0
   );
   return further ?? room;
 }
@@ -234,6 +236,26 @@ function isOfRows({ table, facts, isInside }: Field, role: RegExp): boolean {
   return role !== SENDER_NAME || !CONVERSATIONS.test(table);
 }
 
+/** Conversations that must be large for what stands in all of them to be no person. */
+const LEAST_LARGE = 3;
+
+/** Whether nearly all values stand in nearly all large conversations, as kinds of devices do, and people do not. */
+function isEverywhere({ values, facts }: Field, room: Field): boolean {
+  if (room.values === values || facts.distinct > MOST_EVERYWHERE) return false;
+  const rooms = new Map<string, SqlValue[]>();
+  room.values.forEach((key, i) => {
+    const list = rooms.get(String(key)) ?? [];
+    list.push(values[i] ?? null);
+    rooms.set(String(key), list);
+  });
+  const large = [...rooms.values()].filter((list) => list.length >= facts.distinct * 5);
+  const full = large.filter((list) => new Set(list).size >= facts.distinct);
+  return large.length >= LEAST_LARGE && full.length >= large.length * 0.8;
+}
+
+/** More different values than these are not all in every conversation. */
+const MOST_EVERYWHERE = 6;
+
 /** A text that is JSON names nobody; its fields may. */
 function isRecord({ frequent }: Field['facts']): boolean {
   const [first] = frequent.keys();
@@ -245,28 +267,32 @@ const RARE = 0.3;
 
 /** A column that names a person in the given part. */
 function person(
-  { fields, links }: Context,
+  { fields, rows }: Context,
   role: RegExp,
   text: Field,
-  not: readonly (Field | null)[]
+  not: readonly (Field | null)[],
+  room: Field | null
 ): Field | null {
   const scored = fields
     .flatMap((field) => {
       const { facts } = field;
       const name = plainName(field.name);
-      if (field === text || not.includes(field) || facts.clock || facts.blobs > 0) return [];
+      if (field === text || not.includes(field) || isMoment(facts) || facts.blobs > 0) return [];
       if (facts.filled < 1 || !role.test(name) || FLAG_NAME.test(name)) return [];
       if (field.hops > 0 && !isOfRows(field, role)) return [];
       // Who it was sent to is not who wrote it.
       if (role !== RECIPIENT && RECIPIENT.test(name) && !/from|sender/.test(name)) return [];
       if (facts.distinct > Math.max(2, facts.rows * 0.7) || isRecord(facts)) return [];
       if ((facts.wording?.score ?? 0) > 0.75) return [];
-      const link = linkTo(links, field.table, field.name, PEOPLE);
+      const [link] = rows.linksOf(field, PEOPLE);
       const identifies = facts.texts === facts.filled;
-      if (!link && !identifies) return [];
+      if (!link && (!identifies || (room && isEverywhere(field, room)))) return [];
       const full = facts.filled / Math.max(1, facts.rows);
       const rare = full < RARE ? 1 : 0;
-      const score = (link ? 2 : 0) + (identifies ? 1.5 : 0) + 1.5 * full - rare - field.hops;
+      // The same in every row may be who has the account.
+      const alone = facts.distinct < 2 ? 3 : 0;
+      const score =
+        (link ? 2 : 0) + (identifies ? 1.5 : 0) + 1.5 * full - rare - alone - field.hops;
       return [{ field, score }];
     })
     .sort((a, b) => b.score - a.score);
@@ -365,31 +391,47 @@ function byOrder({ sender, recipient, isPairOpen }: FoundParties): WorkedDirecti
 }
 
 /**
- * The address that a column stands for, through the tables of people where it
- * is a number; a text is an address by itself where they have none.
+ * The address that a column stands for, through the tables of people that
+ * know its values.
  */
-export function addressOf({ tables, links }: Context, field: Field, sense: RegExp): Expression {
-  const isText = field.facts.texts === field.facts.filled;
-  const options = linksTo(links, field.table, field.name, sense).flatMap((link) => {
-    const { address, name } = labelOf(tables.get(link.to)!, tables, links);
-    const through = (inner: Expression): Expression =>
-      lookUp(link.to, link.key, field.expression, inner);
-    if (address) return [through(address)];
-    return name && !isText ? [through(name)] : [];
+export function addressOf(
+  { tables, links, rows }: Context,
+  field: Field,
+  sense: RegExp
+): Expression {
+  const options = rows.linksOf(field, sense).flatMap((link) => {
+    const { address, name } = personLabel(tables.get(link.to)!, tables, links);
+    const called = address ?? name;
+    return called ? [lookUp(link.to, link.key, field.expression, called)] : [];
   });
   return options.length === 0 ? field.expression : { first: [...options, field.expression] };
 }
 
 /** Names that the store gives to those who write, and to what they are written to. */
-export function findNames({ tables, links }: Context, found: FoundParties): NameField[] {
+export function findNames({ tables, links, rows }: Context, found: FoundParties): NameField[] {
   const { sender, peer, recipient, room } = found;
-  const names = [sender, peer, recipient, room].flatMap((field) =>
-    (field ? linksTo(links, field.table, field.name, PEOPLE) : []).flatMap((link) => {
-      const { address, name } = labelOf(tables.get(link.to)!, tables, links);
-      const isText = field!.facts.texts === field!.facts.filled;
-      const own = address ?? (isText ? { column: link.key } : name);
-      return own && name ? [{ table: link.to, address: own, name }] : [];
-    })
+  const tablesOf = [sender, peer, recipient, room].flatMap((field) =>
+    field ? rows.linksOf(field, PEOPLE).map(({ to }) => to) : []
   );
-  return [...new Map(names.map((field) => [JSON.stringify(field), field])).values()];
+  const known = [...new Set(tablesOf)].flatMap((table) => {
+    const { address, name } = personLabel(tables.get(table)!, tables, links);
+    return address && name ? [{ table, address, name }] : [];
+  });
+  return known.length > 0 || !sender ? known : namesBeside(tables, sender);
+}
+
+/** Names in tables in which a writer may stand more than once, as in lists of members. */
+function namesBeside(tables: Context['tables'], { facts, table: own }: Field): NameField[] {
+  const writers = [...facts.frequent.keys()];
+  if (facts.texts < facts.filled || writers.length < 2) return [];
+  return [...tables.values()].flatMap((table) => {
+    if (table.name === own) return [];
+    const column = table.columns.find(({ name, texts, filled }) => {
+      const values = texts > 0 && texts === filled ? table.valuesOf(name) : null;
+      return values && writers.filter((w) => values.has(w)).length >= writers.length * 0.8;
+    });
+    const name = column && nameBeside(table, column);
+    if (!column || !name) return [];
+    return [{ table: table.name, address: { column: column.name }, name: { column: name } }];
+  });
 }

@@ -8,7 +8,7 @@ const ADDRESS =
   /(jid|phone|number|e164|e?mail|addr|handle|user_?name|nick|identity|uri|sip|identifier|login|mri|raw_string|account|uin|handle)/i;
 const NAME = /(display_?name|full_?name|name|title|subject|alias|label|topic)/i;
 const NO_NAME =
-  /(file|path|mime|color|avatar|photo|image|url|type|service|protocol|device|resource|package|hash|token|key$)/i;
+  /((?<!pro)file|path|mime|color|avatar|photo|image|url|type|service|protocol|device|resource|package|hash|token|key$)/i;
 /** What happened last in a conversation, and who made it, is not what it is called. */
 const OF_THE_TIME =
   /(last|latest|recent|snippet|preview|draft|owner|creator|created|status|birth)/i;
@@ -26,18 +26,18 @@ export function labelOf(
   links: readonly Link[],
   depth = 0
 ): Label {
-  const address = best(table.columns, ADDRESS) ?? addressed(table.columns);
-  const name = best(table.columns, NAME, address) ?? called(table.columns, address);
-  if (address || name) {
-    return {
-      address: address && { column: address.name },
-      name: name && { column: name.name }
-    };
+  const [address = addressed(table.columns)] = fitting(table.columns, ADDRESS, null);
+  const names = fitting(table.columns, NAME, address);
+  const name = names.length > 0 ? null : called(table.columns, address);
+  if (address || name || names.length > 0) {
+    return { address: address && { column: address.name }, name: firstOf(name ? [name] : names) };
   }
   if (depth >= 1) return { address: null, name: null };
   for (const link of links) {
     if (link.from !== table.name || OF_THE_TIME.test(link.column)) continue;
     if (!(PEOPLE.test(link.column) || PEOPLE.test(link.to))) continue;
+    // The same in every row is who has the account.
+    if (table.rows.length > 2 && (table.column(link.column)?.distinct ?? 0) < 2) continue;
     const inner = labelOf(tables.get(link.to)!, tables, links, depth + 1);
     if (!inner.address && !inner.name) continue;
     const through = (expression: Expression | null): Expression | null =>
@@ -45,6 +45,21 @@ export function labelOf(
     return { address: through(inner.address), name: through(inner.name) };
   }
   return { address: null, name: null };
+}
+
+/** What a person is called: by an address, or else by what the rows of other tables know each by. */
+export function personLabel(
+  table: SampledTable,
+  tables: ReadonlyMap<string, SampledTable>,
+  links: readonly Link[]
+): Label {
+  const label = labelOf(table, tables, links);
+  if (label.address || !label.name) return label;
+  const handle = table.columns.find(
+    ({ name, texts, filled }) => table.keys.includes(name) && texts === filled
+  );
+  const isNamed = JSON.stringify(label.name) === JSON.stringify({ column: handle?.name });
+  return handle && !isNamed ? { ...label, address: { column: handle.name } } : label;
 }
 
 /** A column of numbers or addresses, whatever its name. */
@@ -67,12 +82,19 @@ function called(columns: ColumnFacts[], address: ColumnFacts | null): ColumnFact
   );
 }
 
-function best(
-  columns: ColumnFacts[],
-  pattern: RegExp,
-  not: ColumnFacts | null = null
-): ColumnFacts | null {
-  const fitting = columns.filter(
+/** Names that stand in for one another at most. */
+const MOST_NAMES = 3;
+
+function firstOf(columns: readonly ColumnFacts[]): Expression | null {
+  const all = columns.slice(0, MOST_NAMES).map(({ name }): Expression => ({ column: name }));
+  // A column that is filled everywhere leaves nothing to the others.
+  if (all.length < 2 || columns[0]!.filled === columns[0]!.rows) return all[0] ?? null;
+  return { first: all };
+}
+
+/** Columns whose names fit, the best filled first. */
+function fitting(columns: ColumnFacts[], pattern: RegExp, not: ColumnFacts | null): ColumnFacts[] {
+  const found = columns.filter(
     (column) =>
       column !== not &&
       pattern.test(column.name) &&
@@ -80,37 +102,26 @@ function best(
       column.texts >= column.filled * 0.8 &&
       tells(column)
   );
-  fitting.sort((a, b) => b.filled - a.filled || a.name.length - b.name.length);
-  return fitting[0] ?? null;
+  return found.sort((a, b) => b.filled - a.filled || a.name.length - b.name.length);
+}
+
+/** A column that calls each address of another by one name; null where there is none. */
+export function nameBeside(table: SampledTable, address: ColumnFacts): string | null {
+  const at = table.index(address.name);
+  const found = table.columns.find((column) => {
+    if (column === address || !NAME.test(column.name) || NO_NAME.test(column.name)) return false;
+    if (column.texts === 0 || column.distinct < 2) return false;
+    const own = table.index(column.name);
+    const names = new Map(table.rows.map((row) => [row[at], row[own]]));
+    return table.rows.every((row) => names.get(row[at]!) === row[own]);
+  });
+  return found?.name ?? null;
 }
 
 /** Whether a column's texts differ from row to row, as what rows are called does. */
 function tells({ name, texts, filled, distinct }: ColumnFacts): boolean {
   if (texts === 0 || OF_THE_TIME.test(name)) return false;
   return filled < 3 || distinct >= Math.max(2, filled * 0.5);
-}
-
-/** A link through which a table's rows name a person or a conversation. */
-export function linkTo(
-  links: readonly Link[],
-  table: string,
-  column: string,
-  sense: RegExp
-): Link | null {
-  const own = links.filter((link) => link.from === table && link.column === column);
-  return own.find((link) => sense.test(link.to)) ?? own[0] ?? null;
-}
-
-/** All links of a column to tables that may say what its values are called, those of the given sense first. */
-export function linksTo(
-  links: readonly Link[],
-  table: string,
-  column: string,
-  sense: RegExp
-): Link[] {
-  const own = links.filter((link) => link.from === table && link.column === column);
-  const rank = (link: Link): number => (sense.test(link.to) ? 0 : 1);
-  return own.sort((a, b) => rank(a) - rank(b));
 }
 
 /** A table that joins conversations with people: the members of each. */

@@ -39,7 +39,7 @@ export class SampledTable {
   private isKey(facts: ColumnFacts, at: number): boolean {
     if (this.schema.columns[at]!.isRowid) return true;
     if (facts.filled < facts.rows || facts.blobs > 0 || facts.rows === 0) return false;
-    if (facts.clock !== null && facts.numbers > 0) return false;
+    if (facts.clock !== null && facts.numbers > 0 && !IS_ID.test(facts.name)) return false;
     return facts.distinct === facts.rows && (facts.wording?.score ?? 0) < 0.5;
   }
 
@@ -61,6 +61,9 @@ export class SampledTable {
     return known;
   }
 }
+
+/** Long numbers called ids may be taken for times. */
+const IS_ID = /(^|_|[a-z])(id|ID|Id|uid)$/;
 
 const REFERENCES =
   /(?:foreign\s+key\s*\(\s*["`[]?(\w+)["`\]]?\s*\)|["`[]?(\w+)["`\]]?\s+\w[^,()]*?)\s*references\s+["`[]?(\w+)/gi;

@@ -5,7 +5,7 @@ import { alwaysThere, type WorkedDirection } from './direction';
 import type { Field } from './fields';
 import type { Link } from './links';
 import { addressOf, PEER_NAME, type FoundParties } from './parties';
-import { CONVERSATIONS, labelOf, linksTo, linkTo, membersThrough, PEOPLE } from './people';
+import { CONVERSATIONS, labelOf, membersThrough, PEOPLE, personLabel } from './people';
 import type { SampledTable } from './sample';
 import { isPeople } from './shape';
 
@@ -17,7 +17,7 @@ export function ownForms(
 ): string[] {
   const told = direction ? [...direction.own] : [];
   const own = told.length > 0 ? told : writersOfOutgoing(context, sender, direction, recipient);
-  const link = sender && linkTo(context.links, sender.table, sender.name, PEOPLE);
+  const link = sender && context.rows.linksOf(sender, PEOPLE)[0];
   if (!link || own.length === 0) return own;
   const people = context.tables.get(link.to)!;
   const key = people.index(link.key);
@@ -88,7 +88,7 @@ function roomOf(context: Context, room: Field, writer: Field | null, own: string
   const { links, tables } = context;
   const key = room.expression;
   const groups = hasGroups(room, writer) ? { collect: true } : {};
-  const ways = linksTo(links, room.table, room.name, CONVERSATIONS);
+  const ways = context.rows.linksOf(room, CONVERSATIONS);
   const [link] = ways;
   if (!link) {
     // Addresses stand for themselves; numbers of conversations do not.
@@ -147,7 +147,7 @@ function membersOf(
   const members = membersThrough(conversations.name, tables, links);
   if (!members) return null;
   const { to, key: personKey, column } = members.person;
-  const label = labelOf(tables.get(to)!, tables, links);
+  const label = personLabel(tables.get(to)!, tables, links);
   const inner = [label.address, label.name].flatMap((e) => e ?? []);
   if (inner.length === 0) return null;
   const person = lookUp(to, personKey, { column }, { first: inner });
