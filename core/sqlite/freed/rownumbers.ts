@@ -1,6 +1,8 @@
+import { readVarint, readVarintSigned, u16be } from '../../bytes';
 import type { Database } from '../database';
 import { walkLeaves } from '../leaves';
 import { isReread, placesOf, type LiveRows } from '../live-rows';
+import { readPageHeader, TABLE_LEAF } from '../page';
 import { firstFrom } from '../reread-rows';
 import type { TableSchema } from '../schema';
 import type { FreedRows } from './freed-rows';
@@ -28,9 +30,62 @@ export function inferRowNumbers(
     const rows = nameless.take(page);
     if (rows.length === 0 || shuffled.has(page)) return;
     const missing = missingNumbers(from, to, taken, rows.length);
-    if (missing?.length !== rows.length) return;
-    for (let i = 0; i < rows.length; i++) give(freed, table, rows[i]!, missing[i]!);
+    const found =
+      missing?.length === rows.length
+        ? rows.map((row, i): [number, number] => [row, missing[i]!])
+        : numbersBetween(cellsOf(database, page), rows, freed, taken, { from, to });
+    for (const [row, number] of found) give(freed, table, row, number);
   });
+}
+
+/** A cell of a page: where it lies in its file, and its row number. */
+interface Cell {
+  offset: number;
+  number: number;
+}
+
+/** Cells of a leaf page from its end on; none where one of them cannot be told. */
+function cellsOf({ pages }: Database, number: number): Cell[] {
+  const page = pages.single(number);
+  const header = page && readPageHeader(page, number);
+  if (!page || header?.kind !== TABLE_LEAF) return [];
+  const cells: Cell[] = [];
+  const start = pages.place(number).offset;
+  for (let i = 0; i < header.cellCount; i++) {
+    const offset = u16be(page, header.pointers + 2 * i);
+    const { size } = readVarint(page, offset, page.length, { value: 0, size: 0 });
+    const rowid = readVarintSigned(page, offset + size, page.length);
+    if (size === 0 || rowid.size === 0 || typeof rowid.value !== 'number') return [];
+    cells.push({ offset: start + offset, number: rowid.value });
+  }
+  return cells.sort((a, b) => b.offset - a.offset);
+}
+
+/**
+ * Where a page lacks more numbers than rows, because others of them were
+ * never given or are lost: rows between two cells that are still there have
+ * the numbers between those of the cells, if these are as many.
+ */
+function numbersBetween(
+  cells: readonly Cell[],
+  rows: readonly number[],
+  freed: FreedRows,
+  taken: RisingNumbers[],
+  { from, to }: { from: number; to: number }
+): [row: number, number: number][] {
+  const found: [number, number][] = [];
+  let at = 0;
+  let below = from - 1;
+  for (const { offset, number } of [...cells, { offset: -1, number: to + 1 }]) {
+    const between: number[] = [];
+    for (; at < rows.length && offsetOf(freed, rows[at]!) > offset; at++) between.push(rows[at]!);
+    const missing =
+      between.length > 0 ? missingNumbers(below + 1, number - 1, taken, between.length) : null;
+    if (missing?.length === between.length)
+      found.push(...between.map((row, i): [number, number] => [row, missing[i]!]));
+    below = number;
+  }
+  return found;
 }
 
 /** Rows without a number by their page: places among the complete rows, and behind them among those that are cut. */

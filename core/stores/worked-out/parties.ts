@@ -417,8 +417,12 @@ export function findNames({ tables, links, rows }: Context, found: FoundParties)
     const { address, name } = personLabel(tables.get(table)!, tables, links);
     return address && name ? [{ table, address, name }] : [];
   });
-  return known.length > 0 || !sender ? known : namesBeside(tables, sender);
+  if (known.length > 0) return known;
+  return [sender, peer, room].flatMap((field) => (field ? namesBeside(tables, field) : []));
 }
+
+/** Share of the writers that a table must know. */
+const KNOWN_BY_NAME = 0.6;
 
 /** Names in tables in which a writer may stand more than once, as in lists of members. */
 function namesBeside(tables: Context['tables'], { facts, table: own }: Field): NameField[] {
@@ -428,7 +432,9 @@ function namesBeside(tables: Context['tables'], { facts, table: own }: Field): N
     if (table.name === own) return [];
     const column = table.columns.find(({ name, texts, filled }) => {
       const values = texts > 0 && texts === filled ? table.valuesOf(name) : null;
-      return values && writers.filter((w) => values.has(w)).length >= writers.length * 0.8;
+      if (!values || values.size < 2) return false;
+      const shared = writers.filter((writer) => values.has(writer)).length;
+      return shared >= Math.max(2, writers.length * KNOWN_BY_NAME);
     });
     const name = column && nameBeside(table, column);
     if (!column || !name) return [];

@@ -17,6 +17,7 @@ import {
   type FoundParties
 } from './parties';
 import { PEOPLE } from './people';
+import { prefixOf } from './prefixed';
 import { otherReading } from './readings';
 import type { SampledTable } from './sample';
 import { findText, isFilledIn, LEAST_WORDING } from './text';
@@ -167,10 +168,14 @@ class Working {
   ): ReadingProfile {
     const { root, fit } = this;
     const attachments = findAttachments(context, fit);
-    const from = senderExpression(context, parties, direction, fit);
+    const prefixed = prefixOf(context, text, parties.room);
+    const called = senderExpression(context, parties, direction, fit);
+    const from: Expression = prefixed ? { first: [prefixed.sender, called] } : called;
+    if (prefixed) fit.reasons.push('in groups the text begins with who wrote it');
     const roles = [parties.sender, parties.recipient, parties.peer, parties.room];
     const system = findOtherRows(context, text, [...roles, fieldOf(context, direction)], fit);
     if (direction) fit.add(direction.weight, direction.reason);
+    const body = prefixed?.body ?? text.expression;
     const mapping: MessageMapping = {
       table: root.name,
       key: keyOf(root),
@@ -181,8 +186,7 @@ class Working {
         }
       ],
       ...(system.length > 0 ? { system } : {}),
-      body:
-        (text.facts.wording?.markup ?? 0) > 0.5 ? { plainText: text.expression } : text.expression,
+      body: (text.facts.wording?.markup ?? 0) > 0.5 ? { plainText: body } : body,
       sentAt: { value: time.expression, clock: time.clock },
       direction: direction?.field ?? { value: { constant: '' }, values: {}, otherwise: 'unknown' },
       sender: from,
