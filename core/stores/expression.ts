@@ -4,6 +4,7 @@ import type { Expression, Lookup, RowTest } from './profile';
 import type { StoreRow, TableSet, TableView } from './tables';
 import { fieldOf } from './json-field';
 import { textOfBytes } from './packed-text';
+import { taggedField } from './tagged-fields';
 import { textOfTypedStream } from './typed-stream';
 
 /** What an expression is evaluated in. */
@@ -56,6 +57,11 @@ function transformed(
   if ('textOf' in expression) {
     return evaluate(expression.textOf, row, scope).flatMap((value) =>
       value instanceof Uint8Array ? present(textOfBytes(value, expression.form)) : [value]
+    );
+  }
+  if ('tagged' in expression) {
+    return evaluate(expression.tagged, row, scope).flatMap((value) =>
+      present(taggedField(value, expression.path))
     );
   }
   if ('json' in expression) {

@@ -361,6 +361,7 @@ function rowsMadeFor(body: Expression, key: string): Lookup | null {
   if ('joined' in body) return rowsMadeFor(body.joined, key);
   if ('plainText' in body) return rowsMadeFor(body.plainText, key);
   if ('textOf' in body) return rowsMadeFor(body.textOf, key);
+  if ('tagged' in body) return rowsMadeFor(body.tagged, key);
   if ('json' in body) return rowsMadeFor(body.json, key);
   return null;
 }

@@ -97,11 +97,14 @@ export function readNames(fields: NameField[], tables: TableSet): Map<string, st
   const names = new Map<string, string>();
   for (const { table, address, name } of fields) {
     const view = tables.get(table);
+    // Some stores know people by their names alone.
+    const isAlone = JSON.stringify(address) === JSON.stringify(name);
     for (const row of view?.rows ?? []) {
       const scope: Scope = { tables, key: 'rowid' };
       const known = textOf(evaluate(address, row, scope));
       const given = textOf(evaluate(name, row, scope))?.trim();
-      if (known && given && given !== known && !names.has(known)) names.set(known, given);
+      if (known && given && (isAlone || given !== known) && !names.has(known))
+        names.set(known, given);
     }
   }
   return names;

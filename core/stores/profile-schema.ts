@@ -38,6 +38,7 @@ const expression: z.ZodType<Expression> = z.lazy(() =>
     z.strictObject({ typedStream: expression }),
     z.strictObject({ plainText: expression }),
     z.strictObject({ textOf: expression, form: z.enum(TEXT_FORMS) }),
+    z.strictObject({ tagged: expression, path: z.array(z.number().int().positive()).max(16) }),
     z.strictObject({ json: expression, path: texts }),
     z.strictObject({ match: expression, pattern: regex }),
     z.strictObject({ without: expression, pattern: regex }),

@@ -224,6 +224,8 @@ export type Expression =
   | { plainText: Expression }
   /** Bytes as the text that they stand for. */
   | { textOf: Expression; form: TextForm }
+  /** A field inside bytes that are made up of numbered fields, by the numbers on the way to it. */
+  | { tagged: Expression; path: number[] }
   /** A field inside a text that is JSON, by the names of the fields around it; nothing where it is not there. */
   | { json: Expression; path: string[] }
   /** The first group of a regular expression, where it matches. */

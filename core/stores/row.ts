@@ -43,6 +43,7 @@ export function ownColumns(expressions: Expression[]): string[] {
     if ('first' in expression) return ownColumns(expression.first.slice(0, 1));
     if ('plainText' in expression) return ownColumns([expression.plainText]);
     if ('textOf' in expression) return ownColumns([expression.textOf]);
+    if ('tagged' in expression) return ownColumns([expression.tagged]);
     if ('json' in expression) return ownColumns([expression.json]);
     if ('without' in expression) return ownColumns([expression.without]);
     return [];
@@ -66,6 +67,7 @@ function innerOf(expression: Expression): Expression {
   if ('words' in expression) return expression.words;
   if ('plainText' in expression) return expression.plainText;
   if ('textOf' in expression) return expression.textOf;
+  if ('tagged' in expression) return expression.tagged;
   if ('json' in expression) return expression.json;
   if ('jid' in expression) return expression.jid;
   if ('map' in expression) return expression.map;

@@ -4,6 +4,7 @@ import { evaluate, type Scope } from '../expression';
 import { fieldsIn, parseJson } from '../json-field';
 import { formOf, textOfBytes, type TextForm } from '../packed-text';
 import { lookUp, type Expression } from '../profile';
+import { taggedPaths } from '../tagged-fields';
 import { TableSet, type StoreRow } from '../tables';
 import { columnFacts, type ColumnFacts } from './column';
 import { linksOfValues, type Link } from './links';
@@ -63,6 +64,17 @@ export class RowFields {
       : this.links.filter(({ from, column }) => from === field.table && column === field.name);
     const rank = (link: Link): number => (sense.test(link.to) ? 0 : 1);
     return [...own].sort((a, b) => rank(a) - rank(b));
+  }
+
+  /** Links of what an expression gives to tables of people, by its values. */
+  linksOfValues(table: string, expression: Expression): Link[] {
+    const facts = columnFacts('', this.valuesOf(expression));
+    return [...this.tables.values()].flatMap((to) => {
+      const key = to.name === table ? undefined : to.keys.find((name) => overlaps(to, name, facts));
+      return key === undefined
+        ? []
+        : [{ from: table, column: '', to: to.name, key, declared: false }];
+    });
   }
 
   private insideLinks(field: Field): Link[] {
@@ -186,9 +198,32 @@ export class RowFields {
           this.fields.push(
             this.make({ ...field, expression: { textOf: expression, form }, isInside: true })
           );
+        else append(this.fields, this.tagged(field));
       } else if (facts.texts > 0 && facts.texts === facts.filled)
         append(this.fields, this.inside(field));
     }
+  }
+
+  /** Numbered fields in bytes that are made up of them. */
+  private tagged(field: Field): Field[] {
+    const seen = new Map<string, { path: number[]; count: number }>();
+    const blobs = field.values.filter((v): v is Uint8Array => v instanceof Uint8Array);
+    const judged = blobs.slice(0, JUDGED);
+    for (const bytes of judged)
+      for (const path of taggedPaths(bytes)) {
+        const key = path.join('.');
+        seen.set(key, { path, count: (seen.get(key)?.count ?? 0) + 1 });
+      }
+    const often = [...seen.values()].filter(({ count }) => count >= judged.length * 0.5);
+    return often.slice(0, MOST_INSIDE).map(({ path }) =>
+      this.make({
+        expression: { tagged: field.expression, path },
+        table: field.table,
+        name: `${field.name} ${path.join('.')}`,
+        hops: field.hops,
+        isInside: true
+      })
+    );
   }
 
   private inside(field: Field): Field[] {
@@ -217,6 +252,19 @@ export class RowFields {
       })
     );
   }
+}
+
+/** Whether most rows of a table are named by values of a column. */
+function overlaps(
+  to: SampledTable,
+  key: string,
+  { frequent, texts, filled }: ColumnFacts
+): boolean {
+  const column = to.column(key)!;
+  if (texts < filled || column.texts < column.filled || column.filled < 2) return false;
+  const values = to.valuesOf(key);
+  const shared = [...frequent.keys()].filter((value) => values.has(value)).length;
+  return shared >= Math.max(2, Math.min(values.size, frequent.size) * 0.5);
 }
 
 const LEAST_PARTS = 3;

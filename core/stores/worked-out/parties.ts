@@ -236,6 +236,43 @@ function isOfRows({ table, facts, isInside }: Field, role: RegExp): boolean {
   return role !== SENDER_NAME || !CONVERSATIONS.test(table);
 }
 
+/** Share of a group's rows in which somebody is named who speaks there; what is answered names somebody in fewer. */
+const SPEAKS = 0.35;
+
+/** A column that names people in groups alone, where the other columns name the group or a nickname in it. */
+export function speakerInGroups(
+  { fields, rows }: Context,
+  { sender, peer, room }: FoundParties
+): Field | null {
+  const main = sender ?? peer;
+  if (!room || !main) return null;
+  const found = fields.find((field) => {
+    const { filled, rows: all, distinct } = field.facts;
+    if ([sender, peer, room].includes(field) || field.hops > 0 || field.isInside) return false;
+    if (filled < 3 || filled > all * 0.7 || distinct < 2 || isMoment(field.facts)) return false;
+    const isNamed =
+      PEER_NAME.test(plainName(field.name)) || SENDER_NAME.test(plainName(field.name));
+    if (!isNamed || !rows.linksOf(field, PEOPLE).some(({ to }) => PEOPLE.test(to))) return false;
+    return isAllOrNothing(field, room);
+  });
+  return found ?? null;
+}
+
+/** Whether the rows of each conversation have a value often, or never. */
+function isAllOrNothing({ values }: Field, room: Field): boolean {
+  const counts = new Map<string, { filled: number; all: number }>();
+  room.values.forEach((key, i) => {
+    const count = counts.get(String(key)) ?? { filled: 0, all: 0 };
+    count.all++;
+    if (values[i] !== null && values[i] !== '') count.filled++;
+    counts.set(String(key), count);
+  });
+  const all = [...counts.values()];
+  const spoken = all.filter(({ filled, all: rows }) => filled >= rows * SPEAKS);
+  const silent = all.filter(({ filled }) => filled === 0);
+  return spoken.length > 0 && spoken.length + silent.length === all.length;
+}
+
 /** Conversations that must be large for what stands in all of them to be no person. */
 const LEAST_LARGE = 3;
 
@@ -289,10 +326,12 @@ function person(
       if (!link && (!identifies || (room && isEverywhere(field, room)))) return [];
       const full = facts.filled / Math.max(1, facts.rows);
       const rare = full < RARE ? 1 : 0;
+      // A conversation's other party is the same in all of its rows.
+      const isRoom = field.hops > 0 && !field.isInside && CONVERSATIONS.test(field.table) ? 2 : 0;
       // The same in every row may be who has the account.
       const alone = facts.distinct < 2 ? 3 : 0;
       const score =
-        (link ? 2 : 0) + (identifies ? 1.5 : 0) + 1.5 * full - rare - alone - field.hops;
+        (link ? 2 : 0) + (identifies ? 1.5 : 0) + 1.5 * full - rare - alone - isRoom - field.hops;
       return [{ field, score }];
     })
     .sort((a, b) => b.score - a.score);
@@ -399,12 +438,27 @@ export function addressOf(
   field: Field,
   sense: RegExp
 ): Expression {
-  const options = rows.linksOf(field, sense).flatMap((link) => {
+  const known = rows.linksOf(field, sense);
+  const from = known.length > 0 ? field.expression : withoutDevice(field);
+  const ways = from === field.expression ? known : rows.linksOfValues(field.table, from);
+  const options = ways.flatMap((link) => {
     const { address, name } = personLabel(tables.get(link.to)!, tables, links);
     const called = address ?? name;
-    return called ? [lookUp(link.to, link.key, field.expression, called)] : [];
+    return called ? [lookUp(link.to, link.key, from, called)] : [];
   });
   return options.length === 0 ? field.expression : { first: [...options, field.expression] };
+}
+
+const DEVICE = '/.*';
+/** Share of addresses that name a device after a stroke. */
+const WITH_DEVICE = 0.2;
+
+/** The addresses without the device that some of them name after a stroke; as they are where none does. */
+function withoutDevice({ expression, values, facts }: Field): Expression {
+  const named = values.filter((v) => typeof v === 'string' && /^[^\s/@]+@[^\s/@]+\/./.test(v));
+  return named.length < facts.filled * WITH_DEVICE
+    ? expression
+    : { without: expression, pattern: DEVICE };
 }
 
 /** Names that the store gives to those who write, and to what they are written to. */
@@ -415,13 +469,13 @@ export function findNames({ tables, links, rows }: Context, found: FoundParties)
   );
   const known = [...new Set(tablesOf)].flatMap((table) => {
     const { address, name } = personLabel(tables.get(table)!, tables, links);
-    return address && name ? [{ table, address, name }] : [];
+    return name ? [{ table, address: address ?? name, name }] : [];
   });
   if (known.length > 0) return known;
   return [sender, peer, room].flatMap((field) => (field ? namesBeside(tables, field) : []));
 }
 
-/** Share of the writers that a table must know. */
+/** Share of the writers that a table must know, or of its rows that must be writers. */
 const KNOWN_BY_NAME = 0.6;
 
 /** Names in tables in which a writer may stand more than once, as in lists of members. */
@@ -434,7 +488,7 @@ function namesBeside(tables: Context['tables'], { facts, table: own }: Field): N
       const values = texts > 0 && texts === filled ? table.valuesOf(name) : null;
       if (!values || values.size < 2) return false;
       const shared = writers.filter((writer) => values.has(writer)).length;
-      return shared >= Math.max(2, writers.length * KNOWN_BY_NAME);
+      return shared >= Math.max(2, Math.min(writers.length, values.size) * KNOWN_BY_NAME);
     });
     const name = column && nameBeside(table, column);
     if (!column || !name) return [];

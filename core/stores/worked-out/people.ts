@@ -92,6 +92,12 @@ function firstOf(columns: readonly ColumnFacts[]): Expression | null {
   return { first: all };
 }
 
+/** What others call somebody goes before what somebody logs in with. */
+function formality(name: string): number {
+  if (/(display|full|real)/i.test(name)) return 2;
+  return /(user|login|nick|screen)/i.test(name) ? 0 : 1;
+}
+
 /** Columns whose names fit, the best filled first. */
 function fitting(columns: ColumnFacts[], pattern: RegExp, not: ColumnFacts | null): ColumnFacts[] {
   const found = columns.filter(
@@ -102,7 +108,10 @@ function fitting(columns: ColumnFacts[], pattern: RegExp, not: ColumnFacts | nul
       column.texts >= column.filled * 0.8 &&
       tells(column)
   );
-  return found.sort((a, b) => b.filled - a.filled || a.name.length - b.name.length);
+  return found.sort(
+    (a, b) =>
+      b.filled - a.filled || formality(b.name) - formality(a.name) || a.name.length - b.name.length
+  );
 }
 
 /** A column that calls each address of another by one name; null where there is none. */

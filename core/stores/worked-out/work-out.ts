@@ -14,6 +14,7 @@ import {
   findNames,
   findParties,
   settled,
+  speakerInGroups,
   type FoundParties
 } from './parties';
 import { PEOPLE } from './people';
@@ -190,7 +191,7 @@ class Working {
       sentAt: { value: time.expression, clock: time.clock },
       direction: direction?.field ?? { value: { constant: '' }, values: {}, otherwise: 'unknown' },
       sender: from,
-      thread: threadOf(context, parties, ownForms(context, parties, direction), from, fit),
+      thread: threadOf(context, parties, ownForms(context, parties, direction), called, fit),
       ...(attachments.length > 0 ? { attachments } : {})
     };
     return {
@@ -257,17 +258,23 @@ function fieldOf({ fields }: Context, direction: WorkedDirection | null): Field 
 
 function senderExpression(
   context: Context,
-  { sender, peer }: FoundParties,
+  parties: FoundParties,
   direction: WorkedDirection | null,
   fit: Fit
 ): Expression {
+  const { sender, peer } = parties;
   const fields = [sender, peer].filter((field) => field !== null);
   if (fields.length === 0) return { constant: '' };
+  const inGroups = speakerInGroups(context, parties);
   fit.add(7, `${nameOf(fields[0]!)} names who wrote`);
   // A column that names the other party in both directions is the writer of what came in.
-  const expressions = fields.map((field) => addressOf(context, field, PEOPLE));
+  const expressions = [...(inGroups ? [inGroups] : []), ...fields].map((field) =>
+    addressOf(context, field, PEOPLE)
+  );
   const own = direction ? [...direction.own] : [];
-  return expressions.length === 1 || own.length > 0 ? expressions[0]! : { first: expressions };
+  return expressions.length === 1 || (own.length > 0 && !inGroups)
+    ? expressions[0]!
+    : { first: expressions };
 }
 
 const MOST_LINES = 3;
