@@ -4,8 +4,10 @@ import { nameOf } from './context';
 import { alwaysThere, type WorkedDirection } from './direction';
 import type { Field } from './fields';
 import type { Link } from './links';
-import { addressOf, PEER_NAME, type FoundParties } from './parties';
+import { addressOf } from './naming';
+import type { FoundParties } from './parties';
 import { CONVERSATIONS, labelOf, membersThrough, PEOPLE, personLabel } from './people';
+import { PEER_NAME } from './person';
 import type { SampledTable } from './sample';
 import { isPeople } from './shape';
 

@@ -8,16 +8,10 @@ import { RowFields, tableSetOf, type Field } from './fields';
 import { findLinks, type Link } from './links';
 import { isAddressed, readsWithoutNames } from './nameless';
 import { findOtherRows } from './other-rows';
-import {
-  addressOf,
-  findDirection,
-  findNames,
-  findParties,
-  settled,
-  speakerInGroups,
-  type FoundParties
-} from './parties';
+import { addressOf, findNames } from './naming';
+import { findDirection, findParties, settled, type FoundParties } from './parties';
 import { PEOPLE } from './people';
+import { speakerInGroups } from './person';
 import { prefixOf } from './prefixed';
 import { otherReading } from './readings';
 import type { SampledTable } from './sample';

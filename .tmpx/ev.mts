@@ -1,0 +1,13 @@
+import { writeFileSync } from 'node:fs';
+import { talk } from '../core/tests/chat-schemas';
+import { NAMED_SCHEMAS } from '../core/tests/more-chat-schemas';
+import { passOver } from '../core/tests/pass';
+const n = 4;
+const said = talk(400 + n, 600).map((s, i) => ({ ...s, text: `${s.text} ${i}` }));
+const deleted = new Set(said.flatMap((_, i) => (i % 11 === 3 ? [i] : [])));
+const bytes = NAMED_SCHEMAS[n]!.make(said, deleted);
+writeFileSync('/tmp/ind/db/ev.db', bytes);
+const { findings } = await passOver({ 'chat.db': bytes });
+const got = new Set(findings.messages.map((m) => m.body));
+const raw = Buffer.from(bytes);
+for (const i of deleted) if (!got.has(said[i]!.text)) console.log(i + 1, said[i]!.text, raw.indexOf(said[i]!.text));
