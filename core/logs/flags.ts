@@ -30,6 +30,8 @@ export interface Flagged {
 
 /** The mark at the beginning of a text that may say who wrote; null where none stands. */
 export function flagAt(text: string): Flagged | null {
+  // A name in brackets is no mark.
+  if (/^<\s?[^<>\s]{1,64}>/.test(text)) return null;
   const found = MARK.exec(text);
   if (!found) return null;
   const mark = found[1]!.toLowerCase();

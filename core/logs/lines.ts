@@ -62,6 +62,8 @@ class LineReader {
   private lastSeconds = -1;
   private halfDays = false;
   private title: string | null = null;
+  /** A heading stands above, and no entry yet below it. */
+  private isHeaded = false;
   /** Whether entries carry their own date; headings are then part of the text. */
   private dated = 0;
 
@@ -75,7 +77,15 @@ class LineReader {
     const head = headOf(usualDigits(start), bare);
     if (head && (head.counted !== null || head.date || this.day))
       return this.entry(line, head, bare);
-    if (this.heading(bare)) return;
+    if (this.heading(bare)) {
+      this.isHeaded = true;
+      return;
+    }
+    // What stands under a heading is none of the entry before it.
+    if (this.isHeaded && this.dated === 0) {
+      this.title ??= titleOf(bare);
+      return;
+    }
     const last = this.drafts[this.drafts.length - 1];
     if (!last) {
       this.title ??= titleOf(bare);
@@ -85,6 +95,7 @@ class LineReader {
   }
 
   private entry(line: TextLine, head: Head, bare: string): void {
+    this.isHeaded = false;
     if (/[ap]\.?\s?m\b/i.test(bare.slice(0, 40))) this.halfDays = true;
     if (head.counted !== null) this.dated++;
     else if (head.date) {

@@ -47,15 +47,30 @@ export function tablesOfFile(file: TreeFile): LogTable[] {
 
 /** Puts tables of the same columns in folders beside each other together: the conversations of one account. */
 export function grouped(found: readonly { table: LogTable; file: TreeFile }[]): LogTables[] {
-  const groups = new Map<string, LogTables>();
+  const groups = new Map<string, LogTables[]>();
   for (const { table, file } of found) {
-    const { group } = placeOf(table.path);
-    const key = JSON.stringify([group, table.name, [...table.columns].sort()]);
-    const known = groups.get(key);
-    if (known) known.tables.push({ table, file });
-    else groups.set(key, { path: table.path, tables: [{ table, file }] });
+    const key = JSON.stringify([placeOf(table.path).group, table.name]);
+    const beside = groups.get(key) ?? [];
+    const alike = beside.find(({ tables }) => areAlike(tables[0]!.table, table));
+    if (alike) alike.tables.push({ table, file });
+    else beside.push({ path: table.path, tables: [{ table, file }] });
+    groups.set(key, beside);
   }
-  return [...groups.values()];
+  return [...groups.values()].flat().filter(({ tables }) => {
+    const rows = tables.reduce((sum, { table }) => sum + table.rows.length, 0);
+    return rows >= LEAST_ROWS;
+  });
+}
+
+/** Rows of which a log of one kind has at least so many, in all its files. */
+const LEAST_ROWS = 3;
+/** Share of the columns that tables of one kind have in common; entries without a picture lack its columns. */
+const ALIKE = 0.5;
+
+function areAlike(a: LogTable, b: LogTable): boolean {
+  const own = new Set(a.columns);
+  const shared = b.columns.filter((column) => own.has(column)).length;
+  return shared >= Math.max(a.columns.length, b.columns.length) * ALIKE;
 }
 
 /** Reads tables by a known profile or by one that is worked out; null where none fits. */
@@ -69,8 +84,14 @@ export function readTables(group: LogTables, zone: string): ReadLog | null {
 /** The rows as they are, and with a column that says in which conversation's file they lie; where a column says of itself that it tells conversations apart, as they are. */
 function shapesOf({ tables }: LogTables): Rows[] {
   const all = tables.map(({ table }) => table);
-  const isNamed = all[0]!.columns.some((column) => PARTIES.test(column));
-  return isNamed ? [rowsOf(all, false)] : [rowsOf(all, false), rowsOf(all, true)];
+  const plain = rowsOf(all, false);
+  const isNamed = plain.columns.some((column) => PARTIES.test(column));
+  return isNamed && !isSplit(all) ? [rowsOf(all, false)] : [rowsOf(all, false), rowsOf(all, true)];
+}
+
+/** Whether files of several conversations are put together, of which no column tells which. */
+function isSplit(tables: readonly LogTable[]): boolean {
+  return new Set(tables.map(({ path }) => placeOf(path).key)).size > 1;
 }
 
 /** Share of the messages that are in conversations in which both sides write. */
@@ -124,7 +145,7 @@ interface Rows {
 
 /** Rows of all tables, with or without the conversation that their file is of. */
 function rowsOf(tables: readonly LogTable[], withFile: boolean): Rows {
-  const { columns } = tables[0]!;
+  const columns = columnsOf(tables);
   const rows = tables.flatMap(({ path, columns: own, rows }) => {
     const order = columns.map((column) => own.indexOf(column));
     const place = placeOf(path).name;
@@ -135,6 +156,25 @@ function rowsOf(tables: readonly LogTable[], withFile: boolean): Rows {
   });
   return { columns: withFile ? [...columns, FILE_COLUMN] : columns, rows };
 }
+
+/** Columns of all tables; what holds the entries tells nothing where it is the same in every file. */
+function columnsOf(tables: readonly LogTable[]): string[] {
+  const all = [...new Set(tables.flatMap(({ columns }) => columns))];
+  if (!isSplit(tables)) return all;
+  return all.filter((column) => {
+    if (!AROUND.test(column)) return true;
+    const values = new Set(
+      tables.flatMap(({ columns, rows }) => {
+        const at = columns.indexOf(column);
+        return rows.map(({ values }) => values[at] ?? null);
+      })
+    );
+    return values.size > 1;
+  });
+}
+
+/** Columns of what stands around the entries. */
+const AROUND = /^chat_/;
 
 /** A declaration with the log's columns, so that profiles see a table like any other. */
 function schemaOf(name: string, { columns, rows }: Rows): TableSchema | null {

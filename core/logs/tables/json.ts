@@ -10,7 +10,7 @@ type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 /** Reads JSON: one object a line, or a document with a list of objects at any depth. */
 export function jsonTable(decoded: DecodedText, path: string): LogTable | null {
   const rows = lineRows(decoded) ?? documentRows(decoded);
-  return rows && rows.length >= LEAST_ROWS ? tableOf('entries', path, rows) : null;
+  return rows && rows.length > 0 ? tableOf('entries', path, rows) : null;
 }
 
 function lineRows({ text, offsetOf }: DecodedText): LogRow[] | null {

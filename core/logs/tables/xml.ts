@@ -2,7 +2,6 @@ import { Parser } from 'htmlparser2';
 import type { DecodedText } from '../text';
 import { tableOf, type LogRow, type LogTable } from './types';
 
-const LEAST_ROWS = 3;
 /** Elements inside each other beyond this are no entries of a log; each would hand its fields up through all the others. */
 const DEEPEST = 64;
 
@@ -23,7 +22,6 @@ interface Open {
 export function xmlTables({ text, offsetOf }: DecodedText, path: string): LogTable[] {
   const rows = rowsByElement(text);
   return [...rows].flatMap(([name, list]) => {
-    if (list.length < LEAST_ROWS) return [];
     const placed = list.map(({ fields, offset, length }) => {
       const start = offsetOf(offset);
       return { fields, offset: start, length: offsetOf(offset + length) - start };

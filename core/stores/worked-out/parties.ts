@@ -13,7 +13,7 @@ import {
   type WorkedDirection
 } from './direction';
 import { byKinds } from './direction-kinds';
-import type { Field } from './fields';
+import type { Field, RowFields } from './fields';
 import { byPresenceAlone, talksOf } from './guessed-parties';
 import { isNameless, RECIPIENT } from './links';
 import { selfNamed } from './owner';
@@ -110,6 +110,8 @@ export function settled(
   parties: FoundParties,
   direction: WorkedDirection | null
 ): FoundParties {
+  const apart = partedByPeer(rows, parties, direction);
+  if (apart) return apart;
   const { sender, recipient, isPairOpen } = parties;
   if (!isPairOpen || !sender || !recipient || !direction || !('value' in direction.field))
     return parties;
@@ -118,6 +120,28 @@ export function settled(
     .valuesOf(value)
     .flatMap((v, i) => (values[String(v ?? '')] === 'outgoing' ? [String(sender.values[i])] : []));
   return new Set(own).size <= 1 ? parties : { ...parties, sender: recipient, recipient: sender };
+}
+
+/**
+ * Where one thing is said of all rows and what went out names several: that
+ * column names the other party whoever wrote, and tells conversations apart.
+ */
+function partedByPeer(
+  rows: RowFields,
+  parties: FoundParties,
+  direction: WorkedDirection | null
+): FoundParties | null {
+  const { sender, peer, recipient, room } = parties;
+  const party = sender ?? peer;
+  if (!room || !party || recipient || room.facts.distinct > 1 || party === room) return null;
+  if (!direction || !('value' in direction.field)) return null;
+  const { value, values } = direction.field;
+  const addressed = rows
+    .valuesOf(value)
+    .flatMap((v, i) => (values[String(v ?? '')] === 'outgoing' ? [String(party.values[i])] : []));
+  return new Set(addressed).size < 2
+    ? null
+    : { ...parties, sender: null, peer: party, room: party };
 }
 
 /** Weight from which a column's name or values say by themselves who wrote. */

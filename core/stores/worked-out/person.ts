@@ -36,7 +36,8 @@ export function person(
       // Who it was sent to is not who wrote it.
       if (role !== RECIPIENT && RECIPIENT.test(name) && !/from|sender/.test(name)) return [];
       if (facts.distinct > Math.max(2, facts.rows * 0.7) || isRecord(facts)) return [];
-      if ((facts.wording?.score ?? 0) > 0.75) return [];
+      // What people write names nobody; names read like words too.
+      if ((facts.wording?.score ?? 0) > 0.75 && facts.wording!.named < 0.75) return [];
       const [link] = rows.linksOf(field, PEOPLE);
       const identifies = facts.texts === facts.filled;
       if (!link && (!identifies || (room && isEverywhere(field, room)))) return [];
