@@ -130,8 +130,9 @@ class LineReader {
     const usual = usualDigits(text);
     const date = ctimeWithin(usual)?.date ?? dateWithin(usual)?.date ?? shortCtime(usual);
     if (!date) return false;
-    const isHeading = /^\W*$|^[-=*#]/.test(text) || this.drafts.length === 0 || text.length < 40;
-    if (!isHeading) return false;
+    const isLabelled = text.length < 64 && /^[\p{L} ]{1,24}:/u.test(text);
+    const isShort = text.length < 40 || isLabelled;
+    if (!(isShort || /^\W*$|^[-=*#]/.test(text) || this.drafts.length === 0)) return false;
     this.day = date;
     this.lastSeconds = -1;
     if (date.kind === 'open') this.dates.push(date);

@@ -27,7 +27,8 @@ function lineRows({ text, offsetOf }: DecodedText): LogRow[] | null {
     }
     start = end + 1;
   }
-  return rows;
+  // A document may stand on a single line.
+  return rows.length > 1 ? rows : null;
 }
 
 function rowOf(

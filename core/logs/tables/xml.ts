@@ -54,7 +54,8 @@ function rowsByElement(text: string): Map<string, LogRow[]> {
         const fields = fieldsOf(closed);
         const parent = stack[stack.length - 1];
         if (parent) handUp(parent, closed, fields);
-        if (fields.size < 2) return;
+        // The document itself is no entry.
+        if (fields.size < 2 || !parent) return;
         if (!FLOW.has(closed.name)) for (const around of stack) tellAround(around, fields);
         const end = Math.min(parser.endIndex + 1, text.length);
         const row = { fields, offset: closed.start, length: Math.max(0, end - closed.start) };

@@ -2,6 +2,22 @@ import type { Link } from './links';
 import type { Field, RowFields } from './fields';
 import type { SampledTable } from './sample';
 
+/** What the parts of a mapping are, as far as they are known. */
+export interface Parties {
+  sender: Field | null;
+  recipient: Field | null;
+  room: Field | null;
+}
+
+/** Who takes part, as columns; `peer` names the other party whoever wrote. */
+export interface FoundParties extends Parties {
+  peer: Field | null;
+  /** Of sender and recipient it is not known which is which. */
+  isPairOpen?: boolean;
+  /** Nothing but the values speaks for them. */
+  isGuessed?: boolean;
+}
+
 /** What is known while a table is worked out. */
 export interface Context {
   root: SampledTable;

@@ -1,5 +1,6 @@
 import type { Direction } from '../../records';
-import type { Parties, WorkedDirection } from './direction';
+import type { Parties } from './context';
+import type { WorkedDirection } from './direction';
 import { weighGroups, weighWriters } from './evidence';
 import type { Field } from './fields';
 

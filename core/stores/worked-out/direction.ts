@@ -1,6 +1,7 @@
 import type { Direction } from '../../records';
 import type { SqlValue } from '../../sqlite';
 import type { DirectionField, Expression } from '../profile';
+import type { Parties } from './context';
 import { ENOUGH, polarityOf, weighGroups, weighWriters, type Polarity } from './evidence';
 import type { Field } from './fields';
 
@@ -20,13 +21,6 @@ export interface OpenDirection {
   column: string;
   /** The two values, each with what stands in some of its rows. */
   sides: { value: string; rows: number[] }[];
-}
-
-/** What the parts of a mapping are, as far as they are known. */
-export interface Parties {
-  sender: Field | null;
-  recipient: Field | null;
-  room: Field | null;
 }
 
 const OWN_FLAG =

@@ -1,7 +1,6 @@
-import { nameOf, type Context, type Fit } from './context';
+import { type Context, type Fit, type FoundParties, nameOf } from './context';
 import { alwaysThere, ownerByPresence, type Talk } from './direction';
 import type { Field } from './fields';
-import type { FoundParties } from './parties';
 
 /**
  * Where no name says anything: two columns of which one tells conversations

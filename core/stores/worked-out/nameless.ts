@@ -1,5 +1,4 @@
-import type { FoundParties } from './parties';
-import type { Context } from './context';
+import type { Context, FoundParties } from './context';
 import type { Field } from './fields';
 import { isNameless, mostlyAddresses } from './links';
 

@@ -1,7 +1,6 @@
 import { lookUp, type Expression, type NameField } from '../profile';
-import type { Context } from './context';
+import type { Context, FoundParties } from './context';
 import type { Field } from './fields';
-import type { FoundParties } from './parties';
 import { nameBeside, PEOPLE, personLabel } from './people';
 
 /**

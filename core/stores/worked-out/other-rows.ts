@@ -1,7 +1,6 @@
 import type { SqlValue } from '../../sqlite';
 import type { RowTest } from '../profile';
-import type { Context, Fit } from './context';
-import { nameOf, plainName } from './context';
+import { type Context, type Fit, nameOf, plainName } from './context';
 import type { Field } from './fields';
 
 /** Kinds of rows at most, and the share that what people wrote has at least. */

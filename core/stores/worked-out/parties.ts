@@ -1,5 +1,5 @@
 import { byMembers, conversation, own } from './conversation';
-import type { Context, Fit } from './context';
+import type { Context, Fit, FoundParties } from './context';
 import {
   alwaysThere,
   byAbsence,
@@ -9,7 +9,6 @@ import {
   holdsInGroups,
   ownerByPresence,
   type OpenDirection,
-  type Parties,
   type WorkedDirection
 } from './direction';
 import { byKinds } from './direction-kinds';
@@ -20,15 +19,6 @@ import { selfNamed } from './owner';
 import { PEOPLE } from './people';
 import { PEER_NAME, person, SENDER_NAME } from './person';
 import { byShape } from './shape';
-
-/** Who takes part, as columns; `peer` names the other party whoever wrote. */
-export interface FoundParties extends Parties {
-  peer: Field | null;
-  /** Of sender and recipient it is not known which is which. */
-  isPairOpen?: boolean;
-  /** Nothing but the values speaks for them. */
-  isGuessed?: boolean;
-}
 
 export function findParties(context: Context, text: Field, fit: Fit): FoundParties {
   const shape = byShape(context.root, context.tables, context.links);

@@ -1,9 +1,8 @@
 import type { SqlValue } from '../../sqlite';
 import { isMoment } from './column';
-import { plainName, type Context } from './context';
+import { type Context, type FoundParties, plainName } from './context';
 import type { Field } from './fields';
 import { RECIPIENT } from './links';
-import type { FoundParties } from './parties';
 import { CONVERSATIONS, PEOPLE } from './people';
 
 export const SENDER_NAME =

@@ -1,5 +1,4 @@
-import type { Context, Fit } from './context';
-import { nameOf, plainName } from './context';
+import { type Context, type Fit, nameOf, plainName } from './context';
 import type { Field } from './fields';
 import { isHeading, isLabel, otherReading } from './readings';
 

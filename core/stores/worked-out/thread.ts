@@ -1,11 +1,9 @@
 import { lookUp, type Expression, type ThreadField } from '../profile';
-import type { Context, Fit } from './context';
-import { nameOf } from './context';
+import { type Context, type Fit, type FoundParties, nameOf } from './context';
 import { alwaysThere, type WorkedDirection } from './direction';
 import type { Field } from './fields';
 import type { Link } from './links';
 import { addressOf } from './naming';
-import type { FoundParties } from './parties';
 import { CONVERSATIONS, labelOf, membersThrough, PEOPLE, personLabel } from './people';
 import { PEER_NAME } from './person';
 import type { SampledTable } from './sample';

@@ -273,6 +273,81 @@ export const LOG_FAMILIES: LogFamily[] = [
             })
           )
       )
+  },
+  {
+    label: 'a bundle a session, called like the contact around it',
+    groups: false,
+    files: (t) =>
+      perDay(
+        t,
+        (room, day) => {
+          const peer = addressOf(t, peerOf(t, room));
+          const name = `${peer} (${day}T08.00.00+0000)`;
+          return `Logs/net.${addressOf(t, 0)}/${peer}/${name}.chatlog/${name}.xml`;
+        },
+        (list) =>
+          `<?xml version="1.0" encoding="UTF-8" ?>\n<chat account="${addressOf(t, 0)}" service="net" version="1"><event kind="opened"/>\n${lines(list, ({ at, who, text }) => `<message sender="${addressOf(t, who)}" time="${new Date(at).toISOString()}"><div><span style="color: black">${xml(text)}</span></div></message>`)}</chat>\n`
+      )
+  },
+  {
+    label: 'a backup with the other party in both directions, and a word for the whole',
+    groups: false,
+    files: (t) => ({
+      'backup.xml': `<?xml version="1.0"?>\n<all count="${t.said.length}" backup_set="7f3">\n${lines(t.said, ({ at, room, who, text }) => `  <sms protocol="0" address="${addressOf(t, peerOf(t, room))}" date="${at}" type="${who === 0 ? 2 : 1}" subject="null" body="${xml(text)}" read="1" contact_name="${nameOf(t, peerOf(t, room))}" />`)}</all>\n`
+    })
+  },
+  {
+    label: 'a numbered document a conversation, the last entry first',
+    groups: true,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `messages/inbox/${roomName(t, room).toLowerCase()}_x${room}/message_1.json`,
+        (list, room) =>
+          JSON.stringify({
+            participants: [0, ...t.rooms[room]!].map((who) => ({ name: nameOf(t, who) })),
+            messages: [...list].reverse().map(({ at, who, text }) => ({
+              sender_name: nameOf(t, who),
+              timestamp_ms: at,
+              content: text,
+              type: 'Plain'
+            })),
+            title: roomName(t, room),
+            is_member: true
+          })
+      )
+  },
+  {
+    label: 'names in brackets, with a blank or a rank before them',
+    groups: true,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `irclogs/net/${roomName(t, room)}.log`,
+        (list, room) =>
+          [...byDay(list)]
+            .map(
+              ([day, of]) =>
+                `--- Day changed ${longDay(day)}\n${lines(of, ({ n, at, who, text }) => `${local(at).clock} <${t.rooms[room]!.length > 1 && n % 2 === 0 ? '@' : ' '}${nameOf(t, who)}> ${text}`)}`
+            )
+            .join('')
+      )
+  },
+  {
+    label: 'sessions with two lines of heading in one file',
+    groups: false,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `${nameOf(t, peerOf(t, room))}.log`,
+        (list, room) =>
+          [...byDay(list)]
+            .map(
+              ([day, of]) =>
+                `\nSession Start: ${longDay(day)}\nSession Ident: ${nameOf(t, peerOf(t, room))}\n${lines(of, ({ at, who, text }) => `[${local(at).clock}] <${nameOf(t, who)}> ${text}`)}`
+            )
+            .join('')
+      )
   }
 ];
 
