@@ -16,7 +16,7 @@ import {
   type Findings,
   type Source
 } from '../core/records';
-import { visible } from '../core/produce';
+import { visible } from '../core/shown';
 import { mergePeople, nameByContacts } from '../core/threads';
 import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
 import { KINDS, type Kind } from '../core/pass';
-import { isZone } from '../core/produce';
+import { isZone } from '../core/shown';
 import type { Depth } from '../core/records';
 import { refusePlaces } from './places';
 import { UsageError } from './usage-error';

@@ -4,7 +4,12 @@ import { ensurePrograms, run } from './lib/install.mjs';
 import { prepare } from './prepare.mjs';
 
 prepare();
-ensurePrograms({ sqlite3: 'sqlite3', chromium: 'chromium' });
+ensurePrograms({
+  sqlite3: 'sqlite3',
+  chromium: 'chromium',
+  pdftotext: 'poppler-utils',
+  qpdf: 'qpdf'
+});
 run(process.execPath, ['scripts/check.mjs']);
 run(process.execPath, ['scripts/unit.mjs']);
 ensureBuilt();

@@ -24,9 +24,3 @@ export function escapeHtml(text: string): string {
 // Direction overrides and embeddings, controls but tab and line ends, lone surrogates, noncharacters.
 const HIDDEN =
   /[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
-
-/** Text in its own direction, line breaks kept. */
-export function paragraphs(text: string): string {
-  if (text === '') return '';
-  return `<p class="body" dir="auto">${escapeHtml(text)}</p>`;
-}

@@ -1,6 +1,16 @@
+export { inputOfCase } from './case-input';
+export { ChoiceError } from './choose';
+export { FORMATS } from './formats';
+export type { ProducedFile } from './formats/format';
+export { gather } from './gather';
+export type { InputSection, ProductionInput } from './input';
 export { proofText, STATE_MARKS } from './model';
-export type { ProducedFile, Production, ProductionLine, ProductionThread } from './model';
-export { FORMATS, produce } from './produce';
-export type { Format } from './produce';
-export { isZone, ZonedTime } from './time';
-export { visible } from './visible';
+export type { Production, ProductionLine, ProductionThread } from './model';
+export { RedactionError } from './redact';
+export { runProduction, SettingsError } from './run';
+export type { ProduceEvent, ProductionSummary, Workshop } from './run';
+export { FORMAT_NAMES, PRODUCTION_FORMAT, settingsProblem, settingsSchema } from './settings';
+export type { FormatName, Settings } from './settings';
+
+export { verifyLog, verifyPackage } from './verify';
+export type { Difference, Package, Verification } from './verify';

@@ -1,66 +1,159 @@
-import { isCut, LOST_MARK, type Message, type Proof, type RecordState } from '../records';
+import {
+  isCut,
+  LOST_MARK,
+  type CallDirection,
+  type Direction,
+  type Proof,
+  type RecordState
+} from '../records';
+import { mapText, type Text } from './parts';
+import type { Area, RedactionCount } from './redact';
 
-/** One line of a record, ready to be set: names resolved, times in milliseconds. */
+/** A file that came with a line, as it goes into the package. */
+export interface ProductionFile {
+  id: string;
+  name: Text;
+  mime: string | null;
+  bytes: number | null;
+  sha256: string | null;
+  state: RecordState;
+  /** The code over the whole file; null where it is shown. */
+  code: string | null;
+  areas: readonly Area[];
+}
+
+export interface ProductionReaction {
+  who: Text;
+  text: Text;
+  at: number | null;
+}
+
+/** One line of a record, ready to be set: names resolved, redactions applied, times in milliseconds. */
 export interface ProductionLine {
   number: number;
   id: string;
   at: number | null;
-  sender: string;
-  address: string;
-  direction: Message['direction'];
-  body: string;
-  subject: string | null;
+  sender: Text;
+  address: Text;
+  direction: Direction;
+  body: Text;
+  subject: Text;
   state: RecordState;
   certainty: number;
+  reasons: string[];
   proofs: Proof[];
-  attachments: { name: string; mime: string | null; bytes: number | null }[];
+  /** The source's name. */
+  source: string;
+  attachments: ProductionFile[];
+  /** The line that this one answers, with its first words; null where it answers none that is known. */
+  replyTo: { line: number | null; quote: Text } | null;
+  reactions: ProductionReaction[];
+  place: { lat: number; lon: number; label: Text } | null;
+  /** The line whose earlier wording this is. */
+  earlierOf: number | null;
+  /** Stands there so that a chosen line beside it can be understood. */
+  isContext: boolean;
+  /** Bytes of the text are lost where the mark stands. */
+  isCut: boolean;
+}
+
+/** Messages known to have been there and not found. */
+export interface ProductionGap {
+  count: number;
+  from: number | null;
+  to: number | null;
+  reason: string;
 }
 
 /** One conversation, or the chosen part of it. */
 export interface ProductionThread {
-  title: string;
-  participants: { name: string; address: string }[];
+  id: string;
+  title: Text;
+  participants: { name: Text; address: Text }[];
+  isGroup: boolean;
   lines: ProductionLine[];
+  /** Gaps by the line that they stand before, and those at the end. */
+  gapsBefore: ReadonlyMap<string, ProductionGap[]>;
+  gapsAtEnd: ProductionGap[];
   /** Lines of the whole conversation, to say when only a part is produced. */
   of: number;
+}
+
+export interface ProductionCall {
+  id: string;
+  who: Text;
+  address: Text;
+  direction: CallDirection;
+  at: number | null;
+  seconds: number | null;
+  state: RecordState;
+  certainty: number;
+  source: string;
+  proofs: Proof[];
+}
+
+export interface ProductionContact {
+  id: string;
+  name: Text;
+  phones: Text[];
+  emails: Text[];
+  organisation: Text;
+  note: Text;
+  state: RecordState;
+  certainty: number;
+  source: string;
+  proofs: Proof[];
 }
 
 export interface ProductionSource {
   id: string;
   name: string;
+  kind: string;
   sha256: string;
   bytes: number;
+  depth: string;
 }
 
-export interface Production {
+/** What is said of a production as a whole. */
+export interface ProductionHead {
   caseName: string;
+  title: string;
+  reference: string | null;
+  preparedBy: string | null;
+  preparedFor: string | null;
   /** Moment of production, milliseconds since 1970. */
   made: number;
   /** IANA zone in which times are written. */
   zone: string;
+}
+
+export interface Production {
+  head: ProductionHead;
   sources: ProductionSource[];
   threads: ProductionThread[];
+  calls: ProductionCall[];
+  contacts: ProductionContact[];
+  redactions: RedactionCount[];
 }
 
-/** One file to be handed over. */
-export interface ProducedFile {
-  path: string;
-  text: string;
-}
-
-export const STATE_MARKS: Record<RecordState, { mark: string; word: string }> = {
-  live: { mark: '●', word: 'live' },
-  held: { mark: '◔', word: 'held' },
-  recovered: { mark: '◆', word: 'recovered' },
-  fragment: { mark: '◇', word: 'fragment' },
-  earlier: { mark: '↶', word: 'earlier' }
+export const STATE_MARKS: Record<RecordState, { mark: string; word: string; means: string }> = {
+  live: { mark: '●', word: 'live', means: 'in the store as the app shows it' },
+  held: { mark: '◔', word: 'held', means: 'in the app’s own holding area, to be purged' },
+  recovered: { mark: '◆', word: 'recovered', means: 'deleted, and brought back whole' },
+  fragment: { mark: '◇', word: 'fragment', means: 'deleted, and brought back in part' },
+  earlier: { mark: '↶', word: 'earlier', means: 'an older wording of a message' }
 };
 
 /** Where bytes are lost the stored text has U+FFFC; readers see this instead. */
 export const LOST_TEXT = '[…]';
 
-export function shownBody(line: ProductionLine): string {
-  return isCut(line) ? line.body.replaceAll(LOST_MARK, LOST_TEXT) : line.body;
+/** A line's wording as readers see it. */
+export function shownBody({ body, isCut }: Pick<ProductionLine, 'body' | 'isCut'>): Text {
+  return isCut ? mapText(body, (text) => text.replaceAll(LOST_MARK, LOST_TEXT)) : body;
+}
+
+export function isTornText(line: { state: RecordState; certainty: number; body: string }): boolean {
+  return isCut(line);
 }
 
 export function sizeText(bytes: number): string {

@@ -6,13 +6,18 @@ const LONGEST = 60;
  * dashes stay, no part can climb or name a device, and the number in front
  * keeps names apart.
  */
-export function safeFileName(number: number, title: string, ending: string): string {
+export function safeFileName(
+  number: number,
+  title: string,
+  ending: string,
+  otherwise = 'thread'
+): string {
   const plain = title
     .normalize('NFKC')
     .replace(/[^\p{L}\p{N}]+/gu, '-')
     .replace(/^-+|-+$/g, '')
     .toLowerCase();
   const short = [...plain].slice(0, LONGEST).join('').replace(/-+$/, '');
-  const name = short === '' || RESERVED.test(short) ? `thread${short && `-${short}`}` : short;
+  const name = short === '' || RESERVED.test(short) ? `${otherwise}${short && `-${short}`}` : short;
   return `${String(number).padStart(3, '0')}-${name}.${ending}`;
 }

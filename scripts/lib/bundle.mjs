@@ -49,6 +49,7 @@ async function bundle() {
       rollupOptions: {
         input: {
           examine: join(root, 'cli/main.ts'),
+          ombudsman: join(root, 'cli/program.ts'),
           // Threads start from files of their own, which are small.
           'hash-thread': join(root, 'cli/hash-thread.ts'),
           'help-thread': join(root, 'cli/help-thread.ts')
@@ -64,7 +65,8 @@ async function bundle() {
         }
       }
     },
-    ssr: { noExternal: true }
+    // What is compiled to machine code stays where it was installed.
+    ssr: { noExternal: true, external: ['@myriaddreamin/typst-ts-node-compiler'] }
   });
   mkdirSync(join(root, OUT), { recursive: true });
   // The entry that is looked for comes last, when everything that it needs is there.

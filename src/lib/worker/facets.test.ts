@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { ZonedTime } from '../../../core/produce';
+import { ZonedTime } from '../../../core/shown';
 import {
   emptyDevice,
   type Attachment,

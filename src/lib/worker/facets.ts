@@ -1,4 +1,4 @@
-import { ZonedTime } from '$core/produce';
+import { ZonedTime } from '$core/shown';
 import type { Attachment, Call, Contact, FileRecord, Gap } from '$core/records';
 import type { SourceRecord } from '../storage/schema';
 import type { Holdings, Naming } from './holdings';

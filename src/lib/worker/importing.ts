@@ -1,4 +1,4 @@
-import { isZone } from '$core/produce';
+import { isZone } from '$core/shown';
 import { caseFileSchema, fromCaseFile, type Findings, type Source } from '$core/records';
 import { newCase, putCase } from '../storage/casebook';
 import { openStorage } from '../storage/open';

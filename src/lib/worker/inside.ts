@@ -1,6 +1,7 @@
 import type { ByteSource } from '$core/bytes';
 import { assemble, scanMedium } from '$core/medium';
-import { proofText, type ZonedTime } from '$core/produce';
+import { proofText } from '$core/produce';
+import type { ZonedTime } from '$core/shown';
 import type { Message, Proof } from '$core/records';
 import {
   explainCell,

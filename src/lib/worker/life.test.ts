@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { ZonedTime } from '../../../core/produce';
+import { ZonedTime } from '../../../core/shown';
 import { Database } from '../../../core/sqlite';
 import { filesOf, makeDatabase, snapshot } from '../../../core/tests/databases';
 import { FileHistory, type MomentOfRow } from './life';

@@ -1,4 +1,4 @@
-import type { ZonedTime } from '$core/produce';
+import type { ZonedTime } from '$core/shown';
 import { lifeOf, statesOf, type Database, type FileState, type RowEvent } from '$core/sqlite';
 import type { InsideRecord } from './protocol';
 

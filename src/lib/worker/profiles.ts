@@ -1,5 +1,5 @@
 import type { ByteSource } from '$core/bytes';
-import { ZonedTime } from '$core/produce';
+import { ZonedTime } from '$core/shown';
 import { Database, recoverTables, SqliteFormatError, type RecoveredTable } from '$core/sqlite';
 import {
   openDesk,

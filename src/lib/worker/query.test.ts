@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { STATES } from '$core/records';
-import { ZonedTime } from '$core/produce';
+import { ZonedTime } from '$core/shown';
 import { makeDatabase } from '../../../core/tests/databases';
 import { passOver } from '../../../core/tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../../core/tests/telephony';

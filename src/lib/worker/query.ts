@@ -1,7 +1,7 @@
 import type { Gap, RecordState } from '$core/records';
 import { STATES } from '$core/records';
 import type { Correspondent } from '$core/threads';
-import type { ZonedTime } from '$core/produce';
+import type { ZonedTime } from '$core/shown';
 import type { Held, Holdings, Naming } from './holdings';
 import {
   DENSITY_CELLS,

@@ -26,9 +26,15 @@ article .spine i{font-style:normal}
 .earlier .text{border-left:2px dotted var(--teal)}
 .held .text{border-left:2px dotted var(--slate)}
 .recovered .spine span{color:var(--ochre)}.fragment .spine span{color:var(--plum)}.earlier .spine span{color:var(--teal)}.held .spine span{color:var(--slate)}
-.th{white-space:nowrap}
-td:last-child,code{overflow-wrap:anywhere}
-code{font:.75rem "IBM Plex Mono",ui-monospace,monospace;border:1px solid var(--rule);padding:0 .2rem}
+.code{font:.75rem "IBM Plex Mono",ui-monospace,monospace;border:1px solid var(--rule);padding:0 .2rem}
+.bar{background:var(--ink);color:var(--paper);font:600 .7rem/1.4 "IBM Plex Mono",ui-monospace,monospace;padding:.1rem 1.2rem;print-color-adjust:exact;-webkit-print-color-adjust:exact}
+.gap{text-align:center;font:.75rem/2 "Public Sans",system-ui,sans-serif;color:var(--soft)}
+.gap::before,.gap::after{content:" ┄┄ "}
+.quote{font:.75rem/1.5 "Public Sans",system-ui,sans-serif;color:var(--soft);border-left:1px solid var(--rule);padding-left:.5rem}
+.context{opacity:.62}
+.serial{color:var(--soft)}
+figure{margin:.25rem 0}
+figure img,figure video{max-width:100%;max-height:22rem;display:block}
 .said{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}
 table{border-collapse:collapse;width:100%;margin:.5rem 0}
 th,td{text-align:left;vertical-align:top;padding:.25rem .75rem .25rem 0;border-bottom:1px solid var(--rule);overflow-wrap:break-word}

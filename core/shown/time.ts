@@ -1,3 +1,5 @@
+import { TZDate } from '@date-fns/tz';
+
 /** Writes times in one zone, always with the zone. */
 export class ZonedTime {
   private readonly parts: Intl.DateTimeFormat;
@@ -63,4 +65,20 @@ export function isZone(zone: string): boolean {
     if (error instanceof RangeError) return false;
     throw error;
   }
+}
+
+/**
+ * The moment that a written time stands for, milliseconds since 1970. A time
+ * without a zone is one of `zone`; a day stands for its first or last moment.
+ */
+export function momentIn(written: string, zone: string, side: 'first' | 'last'): number {
+  if (/(Z|[+-]\d\d:?\d\d)$/i.test(written) && written.includes('T')) return Date.parse(written);
+  const isDay = !written.includes('T');
+  const local = isDay ? `${written}T${side === 'first' ? '00:00:00' : '23:59:59.999'}` : written;
+  const [date, time] = local.split('T');
+  const [year, month, day] = date!.split('-').map(Number);
+  const [hour = 0, minute = 0, second = 0] = time!.split(':').map(Number);
+  const whole = Math.floor(second);
+  const ms = Math.round((second - whole) * 1000);
+  return new TZDate(year!, month! - 1, day!, hour, minute, whole, ms, zone).getTime();
 }

@@ -1,0 +1,48 @@
+import { Command, CommanderError } from 'commander';
+import { VERSION } from './version';
+import type { ProduceOptions } from './produce';
+
+const BAD_USAGE = 2;
+
+/** The program with its subcommands; each is loaded when it is asked for. Gives the exit code. */
+export async function ombudsman(args: string[]): Promise<number> {
+  // Its options are its own: they are as old as the command itself.
+  if (args[0] === 'examine') return (await import('./examine')).examine(args.slice(1));
+  let code = 0;
+  const program = new Command('ombudsman')
+    .description('Gets deleted messages back, and produces records that can be read and checked.')
+    .version(VERSION)
+    .exitOverride()
+    .configureOutput({ outputError: (text, write) => write(text) });
+  program
+    .command('examine')
+    .argument('<path...>')
+    .description('examine sources and write a case file (examine --help says more)');
+  program
+    .command('produce')
+    .argument('<case>', 'a case file, .json or .jsonl')
+    .description('produce records from a case file, as a folder or an archive that can be verified')
+    .requiredOption('--out <place>', 'folder that is made, or an archive if the name ends in .zip')
+    .option('--settings <file>', 'what to choose, formats, numbering and redactions, as JSON')
+    .option('--attachments <folder>', 'folder that examine --attachments wrote')
+    .option('--sources <folder>', 'the evidence files, for the format database')
+    .option('--made <time>', 'moment of making, ISO 8601, so that the same bytes come out')
+    .option('--quiet', 'no progress')
+    .action(async (path: string, options: ProduceOptions) => {
+      code = await (await import('./produce')).produce(path, options);
+    });
+  program
+    .command('verify')
+    .argument('<place>', 'a production as folder or .zip, or a custody log')
+    .description('check a production or a custody log; exit 0 only when all of it holds')
+    .action(async (place: string) => {
+      code = await (await import('./verify')).verify(place);
+    });
+  try {
+    await program.parseAsync(args, { from: 'user' });
+  } catch (error) {
+    if (!(error instanceof CommanderError)) throw error;
+    return error.exitCode === 0 ? 0 : BAD_USAGE;
+  }
+  return code;
+}

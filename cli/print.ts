@@ -1,0 +1,81 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { join } from 'node:path';
+import type { NodeCompiler as Compiler } from '@myriaddreamin/typst-ts-node-compiler';
+import {
+  PictureError,
+  printerWith,
+  type PageJob,
+  type Printer,
+  type SetPages
+} from '../core/produce/pdf';
+import { protect } from './protect';
+
+const ROOT = '/record';
+
+/** Sets pages by the engine that is compiled for this machine. */
+export function nativePrinter(): Printer {
+  return printerWith({
+    set: setPages,
+    openFont: (file) => Promise.resolve(new Uint8Array(readFileSync(installed(file)))),
+    protect
+  });
+}
+
+/** Where a file of an installed package lies. */
+function installed(file: string): string {
+  const [scope, name, ...path] = file.split('/');
+  const require = createRequire(import.meta.url);
+  const base = require.resolve(`${scope}/${name}/package.json`).replace(/package\.json$/, '');
+  return join(base, ...path);
+}
+
+async function setPages({ template, files, fonts, isArchival, made }: PageJob): Promise<SetPages> {
+  const { NodeCompiler } = await import('@myriaddreamin/typst-ts-node-compiler');
+  const compiler = NodeCompiler.create({
+    workspace: ROOT,
+    fontArgs: [
+      { fontBlobs: fonts.map((font) => Buffer.from(font.buffer, font.byteOffset, font.byteLength)) }
+    ]
+  });
+  for (const [path, bytes] of files)
+    compiler.mapShadow(ROOT + path, Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
+  const compiled = compiler.compile({ mainFileContent: template });
+  const document = compiled.result;
+  if (!document) throw problemOf(compiler, compiled.takeError(), files);
+  const places = compiler.query(document, { selector: '<places>', field: 'value' }) as [
+    [number, number][]
+  ];
+  const pdf = compiler.pdf(document, {
+    creationTimestamp: Math.floor(made / 1000),
+    ...(isArchival ? { pdfStandard: 'a-3b' } : {})
+  });
+  // What is kept for the next document would fill the memory volume by volume.
+  compiler.resetShadow();
+  compiler.evictCache(0);
+  return { pdf: new Uint8Array(pdf), pages: document.numOfPages, places: places[0] ?? [] };
+}
+
+/** An error of the engine; one that names a picture is that picture's. */
+function problemOf(
+  compiler: Compiler,
+  error: ReturnType<ReturnType<Compiler['compile']>['takeError']>,
+  files: ReadonlyMap<string, Uint8Array>
+): Error {
+  const told = JSON.stringify(error ? compiler.fetchDiagnostics(error) : []);
+  const isPicture = /image|decode|jpeg|png|gif|webp/i.test(told);
+  const path = isPicture ? brokenOf(files, compiler) : null;
+  return path === null
+    ? new Error(`The pages could not be set: ${told.slice(0, 500)}`)
+    : new PictureError(path);
+}
+
+/** The first picture that cannot be set by itself. */
+function brokenOf(files: ReadonlyMap<string, Uint8Array>, compiler: Compiler): string | null {
+  for (const path of files.keys()) {
+    if (!path.startsWith('/pictures/')) continue;
+    const alone = `#image(${JSON.stringify(path)}, width: 10mm)`;
+    if (!compiler.compile({ mainFileContent: alone }).result) return path;
+  }
+  return null;
+}

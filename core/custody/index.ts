@@ -1,0 +1,2 @@
+export { brokenLink, chained } from './chain';
+export type { BrokenLink, CustodyAct, CustodyEntry } from './chain';

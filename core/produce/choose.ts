@@ -1,0 +1,152 @@
+import type { Call, Contact, Message, Person } from '../records';
+import type { InputSection, ProductionInput } from './input';
+import type { Choose } from './settings';
+import { momentIn } from '../shown';
+
+/** A chosen line, or one that stands beside it to be understood. */
+export interface ChosenLine {
+  message: Message;
+  line: number;
+  isContext: boolean;
+}
+
+export interface ChosenSection {
+  section: InputSection;
+  lines: ChosenLine[];
+}
+
+/** A choice that names what the case does not hold. */
+export class ChoiceError extends Error {
+  override readonly name = 'ChoiceError';
+}
+
+/**
+ * The lines that settings choose; each part of the choice narrows the others.
+ * @throws ChoiceError where a part names something that the case does not hold
+ */
+export function chooseLines(input: ProductionInput, choose: Choose): ChosenSection[] {
+  const tests = new Tests(input, choose);
+  return input.sections.flatMap((section) => {
+    if (!tests.takesSection(section)) return [];
+    const marked = section.messages.map(({ message }) => tests.takes(message));
+    const near = withContext(marked, choose.context);
+    const lines = section.messages.flatMap(({ message, line }, i) =>
+      near[i] ? [{ message, line, isContext: !marked[i] }] : []
+    );
+    return lines.length === 0 ? [] : [{ section, lines }];
+  });
+}
+
+/** Calls, of the chosen people and days. */
+export function chooseCalls(input: ProductionInput, choose: Choose): Call[] {
+  if (choose.calls === false) return [];
+  const tests = new Tests(input, choose);
+  return input.calls.filter((call) => tests.takesPerson(call.person) && tests.takesTime(call.at));
+}
+
+export function chooseContacts(input: ProductionInput, choose: Choose): Contact[] {
+  if (choose.contacts === false) return [];
+  const tests = new Tests(input, choose);
+  return input.contacts.filter(({ person }) => tests.takesPerson(person));
+}
+
+/** Marks so many lines before and after each marked one too. */
+function withContext(marked: readonly boolean[], lines: number): readonly boolean[] {
+  if (lines === 0) return marked;
+  return marked.map((_, i) =>
+    marked.slice(Math.max(0, i - lines), i + lines + 1).some((isMarked) => isMarked)
+  );
+}
+
+class Tests {
+  private readonly threads: ReadonlySet<string> | null;
+  private readonly people: ReadonlySet<string> | null;
+  private readonly messages: ReadonlySet<string> | null;
+  private readonly states: ReadonlySet<string> | null;
+  private readonly from: number;
+  private readonly to: number;
+
+  constructor({ sections, people, zone }: ProductionInput, choose: Choose) {
+    const known = new Set(sections.flatMap(({ threads }) => threads));
+    const messages = new Set(
+      sections.flatMap(({ messages }) => messages.map(({ message }) => message.id))
+    );
+    this.threads = wanted(choose.threads, known, 'thread');
+    this.messages = wanted(choose.messages, messages, 'message');
+    this.people = peopleOf(choose.people, people);
+    this.states = choose.states && choose.states.length > 0 ? new Set(choose.states) : null;
+    this.from = choose.from ? momentIn(choose.from, zone, 'first') : -Infinity;
+    this.to = choose.to ? momentIn(choose.to, zone, 'last') : Infinity;
+    if (this.from > this.to) throw new ChoiceError('The choice ends before it begins.');
+  }
+
+  takesSection({ threads, participants }: InputSection): boolean {
+    const inThreads = this.threads === null || threads.some((id) => this.threads!.has(id));
+    const inPeople = this.people === null || participants.some((id) => this.people!.has(id));
+    return inThreads && inPeople;
+  }
+
+  takes({ id, state, sentAt, thread }: Message): boolean {
+    return (
+      (this.messages === null || this.messages.has(id)) &&
+      (this.threads === null || this.threads.has(thread)) &&
+      (this.states === null || this.states.has(state)) &&
+      this.takesTime(sentAt)
+    );
+  }
+
+  /** What has no time is in no span of days. */
+  takesTime(at: number | null): boolean {
+    if (this.from === -Infinity && this.to === Infinity) return true;
+    return at !== null && at >= this.from && at <= this.to;
+  }
+
+  takesPerson(person: string | null): boolean {
+    return this.people === null || (person !== null && this.people.has(person));
+  }
+}
+
+function wanted(
+  list: readonly string[] | undefined,
+  known: ReadonlySet<string>,
+  what: string
+): ReadonlySet<string> | null {
+  if (!list || list.length === 0) return null;
+  const missing = list.find((id) => !known.has(id));
+  if (missing !== undefined)
+    throw new ChoiceError(`The case holds no ${what} ${JSON.stringify(missing)}.`);
+  return new Set(list);
+}
+
+function peopleOf(
+  list: readonly string[] | undefined,
+  people: readonly Person[]
+): ReadonlySet<string> | null {
+  if (!list || list.length === 0) return null;
+  const found = new Set<string>();
+  for (const asked of list) {
+    const fitting = people.filter((person) => isCalled(person, asked));
+    if (fitting.length === 0)
+      throw new ChoiceError(`The case holds nobody called ${JSON.stringify(asked)}.`);
+    for (const { id } of fitting) found.add(id);
+  }
+  return found;
+}
+
+/** Digits of a number by which it is told, however it is written. */
+const LEAST_DIGITS = 6;
+
+function isCalled({ id, name, addresses }: Person, asked: string): boolean {
+  const wanted = asked.trim().toLowerCase();
+  if (id === asked || name?.trim().toLowerCase() === wanted) return true;
+  const digits = digitsOf(wanted);
+  return addresses.some((address) => {
+    if (address.toLowerCase() === wanted) return true;
+    const own = digitsOf(address);
+    return digits.length >= LEAST_DIGITS && own.length >= LEAST_DIGITS && own.endsWith(digits);
+  });
+}
+
+function digitsOf(text: string): string {
+  return /^[+\d\s().-]+$/.test(text) ? text.replace(/\D/g, '').replace(/^0+/, '') : '';
+}

@@ -1,0 +1,159 @@
+import { decode as decodePng, encode as encodePng } from 'fast-png';
+import jpeg from 'jpeg-js';
+import type { Area } from './redact';
+
+/** Pixels past which a picture is not taken apart. */
+const MOST_MEGAPIXELS = 120;
+const QUALITY = 92;
+
+interface Pixels {
+  width: number;
+  height: number;
+  channels: number;
+  data: Uint8Array | Uint8ClampedArray | Uint16Array;
+}
+
+/**
+ * A picture with areas painted over and everything that stood beside its
+ * pixels (thumbnail, place, camera) left out; null where the format cannot be
+ * taken apart, so that nothing of it may be shown.
+ */
+export function coverAreas(
+  bytes: Uint8Array,
+  mime: string,
+  areas: readonly Area[]
+): Uint8Array | null {
+  try {
+    if (mime === 'image/png') return coverPng(bytes, areas);
+    return mime === 'image/jpeg' ? coverJpeg(bytes, areas) : null;
+  } catch (error) {
+    // A picture that no reader takes apart cannot be shown in part.
+    if (error instanceof Error) return null;
+    throw error;
+  }
+}
+
+function coverPng(bytes: Uint8Array, areas: readonly Area[]): Uint8Array {
+  const image = decodePng(bytes);
+  if (image.palette) return encodePng(painted(withoutPalette(image), areas, image.depth));
+  return encodePng({ ...painted(image, areas, image.depth), depth: image.depth });
+}
+
+function withoutPalette(image: ReturnType<typeof decodePng>): Pixels {
+  const { width, height, palette } = image;
+  const data = new Uint8Array(width * height * 4);
+  const perByte = 8 / image.depth;
+  const rowBytes = Math.ceil((width * image.depth) / 8);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const byte = Number(image.data[y * rowBytes + Math.floor(x / perByte)]);
+      const shift = 8 - image.depth * ((x % perByte) + 1);
+      const color = palette![(byte >> shift) & ((1 << image.depth) - 1)] ?? [0, 0, 0];
+      data.set([color[0]!, color[1]!, color[2]!, color[3] ?? 255], (y * width + x) * 4);
+    }
+  return { width, height, channels: 4, data };
+}
+
+function coverJpeg(bytes: Uint8Array, areas: readonly Area[]): Uint8Array {
+  const turned = orientationOf(bytes);
+  const image = jpeg.decode(bytes, {
+    useTArray: true,
+    maxResolutionInMP: MOST_MEGAPIXELS,
+    tolerantDecoding: false
+  });
+  const upright = turnedBy({ ...image, channels: 4, data: image.data }, turned);
+  const { width, height, data } = painted(upright, areas, 8);
+  return Uint8Array.from(jpeg.encode({ width, height, data: data as Uint8Array }, QUALITY).data);
+}
+
+/** Paints the areas black; a pixel that an area touches belongs to it. */
+function painted(image: Pixels, areas: readonly Area[], depth: number): Pixels {
+  const { width, height, channels, data } = image;
+  const full = 2 ** depth - 1;
+  const hasAlpha = channels === 2 || channels === 4;
+  for (const area of areas) {
+    const [left, top] = [Math.floor(area.x * width), Math.floor(area.y * height)];
+    const right = Math.min(width, Math.ceil((area.x + area.width) * width));
+    const bottom = Math.min(height, Math.ceil((area.y + area.height) * height));
+    for (let y = top; y < bottom; y++)
+      for (let x = left; x < right; x++) {
+        const at = (y * width + x) * channels;
+        for (let c = 0; c < channels; c++) data[at + c] = hasAlpha && c === channels - 1 ? full : 0;
+      }
+  }
+  return image;
+}
+
+/** How the camera was held, by Exif (tag 0x0112): 1 to 8; 1 where nothing says. */
+export function orientationOf(bytes: Uint8Array): number {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = 2; at + 4 <= bytes.length && bytes[at] === 0xff;) {
+    const [marker, length] = [bytes[at + 1]!, view.getUint16(at + 2)];
+    if (marker === 0xda) return 1;
+    const isExif =
+      marker === 0xe1 && at + 10 <= bytes.length && view.getUint32(at + 4) === 0x45786966;
+    if (isExif) return orientationIn(bytes.subarray(at + 10, at + 2 + length));
+    at += 2 + length;
+  }
+  return 1;
+}
+
+function orientationIn(tiff: Uint8Array): number {
+  if (tiff.length < 8) return 1;
+  const view = new DataView(tiff.buffer, tiff.byteOffset, tiff.byteLength);
+  const little = view.getUint16(0) === 0x4949;
+  const directory = view.getUint32(4, little);
+  if (directory + 2 > tiff.length) return 1;
+  const count = view.getUint16(directory, little);
+  for (let i = 0; i < count; i++) {
+    const entry = directory + 2 + 12 * i;
+    if (entry + 12 > tiff.length) return 1;
+    if (view.getUint16(entry, little) !== 0x0112) continue;
+    const value = view.getUint16(entry + 8, little);
+    return value >= 1 && value <= 8 ? value : 1;
+  }
+  return 1;
+}
+
+/** The picture as it is seen, where the camera was held otherwise. */
+function turnedBy(image: Pixels, orientation: number): Pixels {
+  if (orientation === 1) return image;
+  const { width, height, data } = image;
+  const isTurned = orientation >= 5;
+  const [w, h] = isTurned ? [height, width] : [width, height];
+  const out = new Uint8Array(w * h * 4);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const [sx, sy] = placeBefore(x, y, width, height, orientation);
+      const from = (sy * width + sx) * 4;
+      for (let c = 0; c < 4; c++) out[(y * w + x) * 4 + c] = Number(data[from + c]);
+    }
+  return { width: w, height: h, channels: 4, data: out };
+}
+
+function placeBefore(
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+  orientation: number
+): [number, number] {
+  switch (orientation) {
+    case 2:
+      return [width - 1 - x, y];
+    case 3:
+      return [width - 1 - x, height - 1 - y];
+    case 4:
+      return [x, height - 1 - y];
+    case 5:
+      return [y, x];
+    case 6:
+      return [y, height - 1 - x];
+    case 7:
+      return [width - 1 - y, height - 1 - x];
+    case 8:
+      return [width - 1 - y, x];
+    default:
+      return [x, y];
+  }
+}

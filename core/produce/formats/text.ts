@@ -1,0 +1,97 @@
+import {
+  proofText,
+  shownBody,
+  sizeText,
+  STATE_MARKS,
+  type Production,
+  type ProductionGap,
+  type ProductionLine,
+  type ProductionThread
+} from '../model';
+import { safeFileName } from '../names';
+import { isEmpty, shown, type Text } from '../parts';
+import type { ZonedTime } from '../../shown';
+import { visible } from '../../shown';
+import { textFile, type FormatContext, type ProducedFile } from './format';
+
+/** Plain text, one file a conversation. A bar stands before each line of a body, so that none can pass for a line of the record. */
+export function* produceText(
+  production: Production,
+  context: FormatContext
+): Generator<ProducedFile> {
+  for (const [i, thread] of production.threads.entries())
+    yield textFile(
+      `text/${safeFileName(i + 1, shown(thread.title), 'txt')}`,
+      threadText(production, thread, context)
+    );
+}
+
+function threadText(
+  { head }: Production,
+  thread: ProductionThread,
+  { time, serials, settings }: FormatContext
+): string {
+  const out = [
+    oneLine(thread.title),
+    ...thread.participants.map((p) => `With: ${oneLine(p.name)} <${oneLine(p.address)}>`),
+    `Case: ${oneLine([{ text: head.caseName }])}`,
+    `Times: ${head.zone}`,
+    `Lines: ${thread.lines.length} of ${thread.of}`,
+    ''
+  ];
+  let day = '';
+  for (const line of thread.lines) {
+    for (const gap of thread.gapsBefore.get(line.id) ?? []) out.push(gapLine(gap, time));
+    const heading = line.at === null ? 'Time unknown' : time.longDay(line.at);
+    if (heading !== day) out.push('', `== ${heading} ==`, '');
+    day = heading;
+    for (const text of lineText(line, time, serials.get(line.id), settings.proofs !== 'none'))
+      out.push(text);
+  }
+  for (const gap of thread.gapsAtEnd) out.push(gapLine(gap, time));
+  return `${out.join('\n')}\n`;
+}
+
+function gapLine({ count, from, to }: ProductionGap, time: ZonedTime): string {
+  const what = count === 1 ? '1 message is' : `${count} messages are`;
+  const between =
+    from === null || to === null ? '' : ` between ${time.full(from)} and ${time.full(to)}`;
+  return `-- ${what} missing${between} --`;
+}
+
+function lineText(
+  line: ProductionLine,
+  time: ZonedTime,
+  serial: string | undefined,
+  withProofs: boolean
+): string[] {
+  const at = line.at === null ? 'time unknown' : time.full(line.at);
+  const { word } = STATE_MARKS[line.state];
+  const state = line.state === 'live' ? '' : ` [${word}, certainty ${line.certainty}]`;
+  const stamped = serial === undefined ? '' : `  ${serial}`;
+  const context = line.isContext ? ' (context)' : '';
+  const who = oneLine(line.sender) || line.direction;
+  const out = [`${line.number}${stamped}  ${at}  ${who}${state}${context}`];
+  if (line.replyTo) {
+    const of = line.replyTo.line === null ? '' : ` line ${line.replyTo.line}`;
+    out.push(`      (answers${of}: ${oneLine(line.replyTo.quote)})`);
+  }
+  if (!isEmpty(line.subject)) out.push(`      Subject: ${oneLine(line.subject)}`);
+  const body = shown(shownBody(line));
+  if (body !== '')
+    out.push(...body.split(/\r\n|[\n\r\u2028\u2029\u0085\v\f]/).map((t) => `    | ${visible(t)}`));
+  for (const file of line.attachments) {
+    const size = file.bytes === null ? '' : `, ${sizeText(file.bytes)}`;
+    out.push(`      (attachment: ${oneLine(file.name)}${size})`);
+  }
+  for (const { who: by, text } of line.reactions)
+    out.push(`      (reaction of ${oneLine(by)}: ${oneLine(text)})`);
+  if (line.place) out.push(`      (place: ${line.place.lat}, ${line.place.lon})`);
+  if (line.state !== 'live' && withProofs)
+    out.push(...line.proofs.slice(0, 1).map((p) => `      proof: ${visible(proofText(p))}`));
+  return out;
+}
+
+function oneLine(text: Text): string {
+  return visible(shown(text).replace(/[\t\r\n\u2028\u2029]+/g, ' ')).trim();
+}

@@ -1,0 +1,182 @@
+import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
+import type { Workbook } from 'exceljs';
+import { proofText, type Production } from '../model';
+import { shown } from '../parts';
+import type { FormatContext, ProducedFile } from './format';
+import { inert, MESSAGE_COLUMNS, messageRows } from './rows';
+
+/** Characters that a cell can hold (Office Open XML, part 1, 18.4). */
+const MOST_LETTERS = 32_767;
+/** Rows of a sheet, its headings included. */
+const MOST_ROWS = 1_048_576;
+
+type Row = (string | number | null)[];
+
+/** A workbook with a sheet each of messages, calls, contacts, gaps and sources; every cell is a text or a number. */
+export async function* produceXlsx(
+  production: Production,
+  context: FormatContext
+): AsyncGenerator<ProducedFile> {
+  const { default: excel } = await import('exceljs');
+  const book = new excel.Workbook();
+  const made = new Date(production.head.made);
+  book.created = made;
+  book.modified = made;
+  addSheets(book, 'Messages', [...MESSAGE_COLUMNS], numbered(messageRows(production, context)));
+  addSheets(book, 'Calls', CALL_COLUMNS, callRows(production, context));
+  addSheets(book, 'Contacts', CONTACT_COLUMNS, contactRows(production));
+  addSheets(book, 'Gaps', GAP_COLUMNS, gapRows(production));
+  addSheets(book, 'Sources', SOURCE_COLUMNS, sourceRows(production));
+  const bytes = new Uint8Array(await book.xlsx.writeBuffer());
+  yield { path: 'messages.xlsx', bytes: sameEachTime(bytes, made) };
+}
+
+/** Line numbers and certainty as numbers, to be sorted by. */
+function* numbered(rows: Iterable<string[]>): Generator<Row> {
+  const [line, certainty] = [0, MESSAGE_COLUMNS.indexOf('certainty')];
+  for (const row of rows)
+    yield row.map((value, i) => (i === line || i === certainty ? Number(value) : value));
+}
+
+const CALL_COLUMNS = [
+  'who',
+  'address',
+  'direction',
+  'date',
+  'time',
+  'zone',
+  'started_utc',
+  'seconds',
+  'state',
+  'certainty',
+  'source',
+  'proof'
+];
+
+function* callRows({ calls }: Production, { time, settings }: FormatContext): Generator<Row> {
+  for (const call of calls) {
+    const at = call.at === null ? null : time.split(call.at);
+    yield [
+      inert(shown(call.who)),
+      inert(shown(call.address)),
+      call.direction,
+      at?.date ?? '',
+      at?.time ?? '',
+      `${time.zone}${at ? ` (${at.offset})` : ''}`,
+      call.at === null ? '' : new Date(call.at).toISOString(),
+      call.seconds,
+      call.state,
+      call.certainty,
+      inert(call.source),
+      settings.proofs === 'none' ? '' : inert(call.proofs.map(proofText).join('; '))
+    ];
+  }
+}
+
+const CONTACT_COLUMNS = [
+  'name',
+  'phones',
+  'emails',
+  'organisation',
+  'note',
+  'state',
+  'certainty',
+  'source'
+];
+
+function* contactRows({ contacts }: Production): Generator<Row> {
+  for (const contact of contacts)
+    yield [
+      inert(shown(contact.name)),
+      inert(contact.phones.map(shown).join('; ')),
+      inert(contact.emails.map(shown).join('; ')),
+      inert(shown(contact.organisation)),
+      inert(shown(contact.note)),
+      contact.state,
+      contact.certainty,
+      inert(contact.source)
+    ];
+}
+
+const GAP_COLUMNS = ['thread', 'before_line', 'missing', 'from_utc', 'to_utc', 'reason'];
+
+function* gapRows({ threads }: Production): Generator<Row> {
+  const iso = (at: number | null): string => (at === null ? '' : new Date(at).toISOString());
+  for (const { title, lines, gapsBefore, gapsAtEnd } of threads) {
+    const name = inert(shown(title));
+    for (const line of lines)
+      for (const gap of gapsBefore.get(line.id) ?? [])
+        yield [name, line.number, gap.count, iso(gap.from), iso(gap.to), inert(gap.reason)];
+    for (const gap of gapsAtEnd)
+      yield [name, null, gap.count, iso(gap.from), iso(gap.to), inert(gap.reason)];
+  }
+}
+
+const SOURCE_COLUMNS = ['source', 'kind', 'bytes', 'sha256', 'depth'];
+
+function* sourceRows({ sources }: Production): Generator<Row> {
+  for (const { name, kind, bytes, sha256, depth } of sources)
+    yield [inert(name), inert(kind), bytes, sha256, depth];
+}
+
+/** Rows that one sheet cannot hold go on in the next. */
+function addSheets(book: Workbook, name: string, columns: string[], rows: Iterable<Row>): void {
+  let count = 0;
+  let sheet = newSheet(book, name, columns);
+  let number = 1;
+  for (const row of rows) {
+    if (++count >= MOST_ROWS) {
+      sheet = newSheet(book, `${name} ${++number}`, columns);
+      count = 1;
+    }
+    sheet.addRow(row.map(fitting));
+  }
+}
+
+const WIDTHS: Record<string, number> = {
+  body: 70,
+  proof: 50,
+  thread: 24,
+  sha256: 66,
+  note: 40,
+  reason: 40,
+  attachments: 24
+};
+
+function newSheet(
+  book: Workbook,
+  name: string,
+  columns: string[]
+): ReturnType<Workbook['addWorksheet']> {
+  const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] });
+  sheet.addRow(columns).font = { bold: true };
+  columns.forEach((column, i) => {
+    sheet.getColumn(i + 1).width = WIDTHS[column] ?? 16;
+  });
+  return sheet;
+}
+
+function fitting(value: string | number | null): string | number | null {
+  if (typeof value !== 'string' || value.length <= MOST_LETTERS) return value;
+  const note = ` [… ${value.length - MOST_LETTERS + 100} more characters, which no cell can hold]`;
+  return value.slice(0, MOST_LETTERS - 100) + note;
+}
+
+/** The same archive for the same content: entries in order, with the moment of making. */
+function sameEachTime(bytes: Uint8Array, made: Date): Uint8Array {
+  const entries = unzipSync(bytes);
+  const out: Zippable = {};
+  for (const name of Object.keys(entries).sort()) out[name] = [entries[name]!, { mtime: made }];
+  const core = out['docProps/core.xml'];
+  if (core)
+    out['docProps/core.xml'] = [
+      strToU8(withMoment(strFromU8(entries['docProps/core.xml']!), made)),
+      { mtime: made }
+    ];
+  return zipSync(out, { level: 6 });
+}
+
+function withMoment(xml: string, made: Date): string {
+  const moment = `${made.toISOString().slice(0, 19)}Z`;
+  return xml.replace(/(<dcterms:(?:created|modified)[^>]*>)[^<]*/g, `$1${moment}`);
+}

@@ -1,0 +1,31 @@
+import type { Attachment, Call, Contact, FileRecord, Gap, Message, Person } from '../records';
+import type { ProductionSource } from './model';
+
+/** A conversation of a case with all of its lines, in the order in which they are read. */
+export interface InputSection {
+  id: string;
+  /** Threads of stores that it is made of. */
+  threads: string[];
+  /** Null where it is called by those who take part. */
+  title: string | null;
+  participants: string[];
+  isGroup: boolean;
+  messages: { message: Message; line: number }[];
+}
+
+/** Everything of a case that records can be produced from. */
+export interface ProductionInput {
+  caseName: string;
+  /** IANA zone of the case. */
+  zone: string;
+  sources: ProductionSource[];
+  sections: InputSection[];
+  people: readonly Person[];
+  /** Names by person, given by hand or known. */
+  nameOf: (person: string | null) => { name: string; address: string };
+  attachments: ReadonlyMap<string, Attachment>;
+  calls: readonly Call[];
+  contacts: readonly Contact[];
+  gaps: readonly Gap[];
+  files: readonly FileRecord[];
+}

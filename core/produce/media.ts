@@ -1,0 +1,120 @@
+import type { ProductionFile } from './model';
+import { coverAreas } from './cover';
+import { safeFileName } from './names';
+import { shown } from './parts';
+
+/** Gives the bytes of a file by its SHA-256; null where they are not at hand. */
+export type OpenFile = (sha256: string) => Promise<Uint8Array | null>;
+
+/** A file's bytes as they go into the package. */
+export interface ShelvedFile {
+  bytes: Uint8Array;
+  mime: string;
+  /** The name under which it stands, wherever that is. */
+  name: string;
+}
+
+/** Why a file is not shown, in words. */
+export type NoFile = 'redacted' | 'not in the source' | 'not at hand' | 'cannot be redacted';
+
+const ENDINGS: Record<string, string> = {
+  'image/jpeg': 'jpg',
+  'image/png': 'png',
+  'image/gif': 'gif',
+  'image/webp': 'webp',
+  'image/heic': 'heic',
+  'image/avif': 'avif',
+  'image/bmp': 'bmp',
+  'image/svg+xml': 'svg.txt',
+  'video/mp4': 'mp4',
+  'video/quicktime': 'mov',
+  'video/3gpp': '3gp',
+  'video/webm': 'webm',
+  'audio/mpeg': 'mp3',
+  'audio/mp4': 'm4a',
+  'audio/aac': 'aac',
+  'audio/ogg': 'ogg',
+  'audio/amr': 'amr',
+  'audio/wav': 'wav',
+  'application/pdf': 'pdf',
+  'text/vcard': 'vcf',
+  'text/plain': 'txt'
+};
+
+/** The files of a production: each is read when it is asked for, once a use, and redacted on the way. */
+export class MediaShelf {
+  private readonly names = new Map<string, string>();
+
+  constructor(
+    files: Iterable<ProductionFile>,
+    private readonly open: OpenFile
+  ) {
+    for (const file of files) {
+      const key = keyOf(file);
+      if (key !== null && !this.names.has(key)) this.names.set(key, this.named(file));
+    }
+  }
+
+  private named(file: ProductionFile): string {
+    const name = shown(file.name);
+    const ending = endingOf(name, file);
+    const bare = name.replace(/\.[^.]{1,5}$/, '');
+    return safeFileName(this.names.size + 1, bare, ending, 'file');
+  }
+
+  /** A file with its bytes, or why it has none. */
+  async get(file: ProductionFile): Promise<ShelvedFile | NoFile> {
+    if (file.code !== null) return 'redacted';
+    const key = keyOf(file);
+    if (key === null || file.sha256 === null) return 'not in the source';
+    const bytes = await this.open(file.sha256);
+    if (!bytes) return 'not at hand';
+    const mime = mimeOf(bytes) ?? file.mime ?? 'application/octet-stream';
+    const name = this.names.get(key)!;
+    if (file.areas.length === 0) return { bytes, mime, name };
+    const covered = coverAreas(bytes, mime, file.areas);
+    return covered ? { bytes: covered, mime, name } : 'cannot be redacted';
+  }
+}
+
+/** Copies of one file are one, unless parts of them are covered. */
+function keyOf({ code, sha256, areas }: ProductionFile): string | null {
+  if (code !== null || sha256 === null) return null;
+  return areas.length === 0 ? sha256 : `${sha256} ${JSON.stringify(areas)}`;
+}
+
+/** The name's own ending where it is a plain one, else that of the type. */
+function endingOf(name: string, { mime }: ProductionFile): string {
+  const own = /\.([a-z0-9]{1,5})$/i.exec(name)?.[1]?.toLowerCase();
+  const known = mime === null ? undefined : ENDINGS[mime];
+  // Pages and pictures that can run something are handed over as text.
+  if (own !== undefined && !/^(x?html?|svgz?|js|mjs|xml|exe|bat|cmd|sh|scr|com)$/.test(own))
+    return own;
+  return known ?? 'bin';
+}
+
+const SIGNATURES: [string, RegExp][] = [
+  ['image/jpeg', /^\xff\xd8\xff/],
+  ['image/png', /^\x89PNG\r\n\x1a\n/],
+  ['image/gif', /^GIF8[79]a/],
+  ['image/webp', /^RIFF[^]{4}WEBP/],
+  ['image/heic', /^[^]{4}ftyp(heic|heix|hevc|mif1|msf1)/],
+  ['image/avif', /^[^]{4}ftyp(avif|avis)/],
+  ['image/bmp', /^BM[^]{4}\0\0\0\0/],
+  ['video/mp4', /^[^]{4}ftyp(isom|iso2|mp4[12]|avc1|M4V )/],
+  ['audio/mp4', /^[^]{4}ftypM4A/],
+  ['video/quicktime', /^[^]{4}ftypqt/],
+  ['video/3gpp', /^[^]{4}ftyp3g/],
+  ['video/webm', /^\x1aE\xdf\xa3/],
+  ['audio/ogg', /^OggS/],
+  ['audio/amr', /^#!AMR/],
+  ['audio/wav', /^RIFF[^]{4}WAVE/],
+  ['audio/mpeg', /^(ID3|\xff[\xe2\xe3\xf2\xf3\xfa\xfb])/],
+  ['application/pdf', /^%PDF-/]
+];
+
+/** The type of bytes by how they begin; null where that tells nothing. */
+export function mimeOf(bytes: Uint8Array): string | null {
+  const head = String.fromCharCode(...bytes.subarray(0, 24));
+  return SIGNATURES.find(([, pattern]) => pattern.test(head))?.[0] ?? null;
+}

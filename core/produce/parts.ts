@@ -1,0 +1,70 @@
+/** Text of which parts may be redacted: what is shown, and bars with their code. */
+export type TextPart = { text: string } | { code: string };
+export type Text = readonly TextPart[];
+
+const BAR = '\u2588'.repeat(4);
+
+/** A bar as plain text: always as long as any other, so that it tells nothing of what it hides. */
+export function barOf(code: string): string {
+  return `${BAR} ${code} ${BAR}`;
+}
+
+export function plain(text: string): Text {
+  return text === '' ? [] : [{ text }];
+}
+
+/** Text for formats that know no bars of their own. */
+export function shown(text: Text): string {
+  return text.map((part) => ('text' in part ? part.text : barOf(part.code))).join('');
+}
+
+export function isEmpty(text: Text): boolean {
+  return text.every((part) => 'text' in part && part.text === '');
+}
+
+/** Changes what is shown and leaves bars as they are. */
+export function mapText(text: Text, change: (part: string) => string): Text {
+  return text.map((part) => ('text' in part ? { text: change(part.text) } : part));
+}
+
+/** A stretch of a text, in UTF-16 units with the end exclusive, that a bar takes the place of. */
+export interface Span {
+  from: number;
+  to: number;
+  code: string;
+}
+
+/** A text with bars over the spans; where two overlap the first one's code stands over both. */
+export function withBars(text: string, spans: readonly Span[]): Text {
+  const parts: TextPart[] = [];
+  let at = 0;
+  for (const { from, to, code } of merged(spans, text)) {
+    if (from > at) parts.push({ text: text.slice(at, from) });
+    parts.push({ code });
+    at = to;
+  }
+  if (at < text.length) parts.push({ text: text.slice(at) });
+  return parts;
+}
+
+function merged(spans: readonly Span[], text: string): Span[] {
+  const inside = spans
+    .filter(({ from, to }) => from < to && from < text.length)
+    .map(({ from, to, code }) => ({ ...wholeCharacters(text, from, to), code }))
+    .filter(({ from, to }) => from < to)
+    .sort((a, b) => a.from - b.from);
+  const out: Span[] = [];
+  for (const span of inside) {
+    const last = out[out.length - 1];
+    if (last && span.from < last.to) last.to = Math.max(last.to, span.to);
+    else out.push({ ...span });
+  }
+  return out;
+}
+
+/** A span never cuts a character in two: the half that is left would tell of the other. */
+function wholeCharacters(text: string, from: number, to: number): { from: number; to: number } {
+  const isLow = (at: number): boolean => /[\udc00-\udfff]/.test(text[at] ?? '');
+  const [start, end] = [Math.max(0, from), Math.min(text.length, to)];
+  return { from: isLow(start) && start > 0 ? start - 1 : start, to: isLow(end) ? end + 1 : end };
+}

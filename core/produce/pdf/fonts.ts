@@ -1,0 +1,105 @@
+import { Coverage } from './coverage';
+
+/** A font of the record: its family, and the file that holds it. */
+export interface FontFile {
+  family: string;
+  /** Package and path, as the fonts are installed. */
+  file: string;
+  /** Only where a text has such characters; always where nothing is said. */
+  when?: RegExp;
+}
+
+const from = (name: string, weight: string, file: string): string =>
+  `@expo-google-fonts/${name}/${weight}/${file}_${weight}.ttf`;
+
+const SERIF = 'Source Serif 4';
+export const SANS = 'Noto Sans';
+export const MONO = 'IBM Plex Mono';
+export const EMOJI = 'Noto Color Emoji';
+
+/** Fonts in the order in which a character is looked for. */
+export const FONTS: readonly FontFile[] = [
+  { family: SERIF, file: from('source-serif-4', '400Regular', 'SourceSerif4') },
+  { family: SERIF, file: from('source-serif-4', '600SemiBold', 'SourceSerif4') },
+  { family: SANS, file: from('noto-sans', '400Regular', 'NotoSans') },
+  { family: SANS, file: from('noto-sans', '600SemiBold', 'NotoSans') },
+  { family: MONO, file: from('ibm-plex-mono', '400Regular', 'IBMPlexMono') },
+  {
+    family: 'Vazirmatn',
+    file: from('vazirmatn', '400Regular', 'Vazirmatn'),
+    when: /\p{Script=Arabic}/u
+  },
+  {
+    family: 'Noto Sans Hebrew',
+    file: from('noto-sans-hebrew', '400Regular', 'NotoSansHebrew'),
+    when: /\p{Script=Hebrew}/u
+  },
+  {
+    family: 'Noto Sans Devanagari',
+    file: from('noto-sans-devanagari', '400Regular', 'NotoSansDevanagari'),
+    when: /\p{Script=Devanagari}/u
+  },
+  {
+    family: 'Noto Sans Thai',
+    file: from('noto-sans-thai', '400Regular', 'NotoSansThai'),
+    when: /\p{Script=Thai}/u
+  },
+  {
+    family: 'Noto Sans JP',
+    file: from('noto-sans-jp', '400Regular', 'NotoSansJP'),
+    when: /[\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Han}\u3000-\u303f\uff00-\uffef]/u
+  },
+  {
+    family: 'Noto Sans SC',
+    file: from('noto-sans-sc', '400Regular', 'NotoSansSC'),
+    when: /\p{Script=Han}/u
+  },
+  {
+    family: 'Noto Sans KR',
+    file: from('noto-sans-kr', '400Regular', 'NotoSansKR'),
+    when: /\p{Script=Hangul}/u
+  },
+  { family: EMOJI, file: from('noto-color-emoji', '400Regular', 'NotoColorEmoji') }
+];
+
+/** Gives the bytes of a font by its file. */
+export type OpenFont = (file: string) => Promise<Uint8Array>;
+
+/** The fonts that a text needs. */
+export interface FontSet {
+  /** Families in the order in which a character is looked for, without the emoji. */
+  families: string[];
+  files: Uint8Array[];
+  text: (code: number) => boolean;
+  emoji: (code: number) => boolean;
+}
+
+const coverages = new Map<string, Coverage>();
+
+/** Loads the fonts that a text needs. Where Chinese characters stand without Japanese letters, the Chinese font goes before. */
+export async function fontsFor(text: string, open: OpenFont): Promise<FontSet> {
+  const needed = FONTS.filter(({ when }) => !when || when.test(text));
+  const isChinese = !/[\p{Script=Hiragana}\p{Script=Katakana}]/u.test(text);
+  if (isChinese) needed.sort((a, b) => rank(a) - rank(b));
+  const files: Uint8Array[] = [];
+  const known: { family: string; coverage: Coverage }[] = [];
+  for (const { file, family } of needed) {
+    const bytes = await open(file);
+    files.push(bytes);
+    const coverage = coverages.get(file) ?? new Coverage(bytes);
+    coverages.set(file, coverage);
+    known.push({ family, coverage });
+  }
+  const emoji = known.filter(({ family }) => family === EMOJI);
+  const others = known.filter(({ family }) => family !== EMOJI && family !== MONO);
+  return {
+    families: [...new Set(others.map(({ family }) => family))],
+    files,
+    text: (code) => others.some(({ coverage }) => coverage.has(code)),
+    emoji: (code) => emoji.some(({ coverage }) => coverage.has(code))
+  };
+}
+
+function rank({ family }: FontFile): number {
+  return family === 'Noto Sans JP' ? 1 : 0;
+}

@@ -1,0 +1,2 @@
+export { PictureError, printerWith } from './printer';
+export type { PageJob, PageSetter, Printed, Printer, SetPages } from './printer';

@@ -1,0 +1,210 @@
+import { csvField } from '../formats/csv';
+import type { FormatContext, ProducedFile } from '../formats/format';
+import { MESSAGE_COLUMNS, messageRows } from '../formats/rows';
+import type { Production, ProductionFile } from '../model';
+import { shown } from '../parts';
+import type { LinePlace } from '../stamps';
+import { fontsFor, type FontSet, type OpenFont } from './fonts';
+import { pictureSize } from './picture-size';
+import { fileFacts, recordData, type PlacedPicture, type ShownFiles } from './record';
+import { TEMPLATE } from './template';
+import { volumesOf } from './volumes';
+
+/** What a record became on paper. */
+export interface Printed {
+  /** Where each line begins. */
+  places: ReadonlyMap<string, LinePlace>;
+  /** Of all volumes. */
+  pages: number;
+}
+
+export type PrintEvent =
+  | { type: 'progress'; what: string; done: number; total: number }
+  | { type: 'file'; file: ProducedFile };
+
+/** Sets a production as PDF, volume by volume. */
+export type Printer = (
+  production: Production,
+  context: FormatContext
+) => AsyncGenerator<PrintEvent, Printed>;
+
+/** A document to be set. */
+export interface PageJob {
+  template: string;
+  /** Files that the template reads, by their path. */
+  files: ReadonlyMap<string, Uint8Array>;
+  fonts: readonly Uint8Array[];
+  /** For archives: PDF/A-3b. */
+  isArchival: boolean;
+  /** Milliseconds since 1970. */
+  made: number;
+}
+
+export interface SetPages {
+  pdf: Uint8Array;
+  pages: number;
+  /** Number of each line in the data, and the page on which it begins. */
+  places: [line: number, page: number][];
+}
+
+/** A picture that cannot be set, by its path. */
+export class PictureError extends Error {
+  override readonly name = 'PictureError';
+
+  constructor(readonly path: string) {
+    super(`The picture ${path} cannot be set.`);
+  }
+}
+
+/** The engine that sets pages, wherever it runs. */
+export interface PageSetter {
+  /** @throws PictureError for the first picture that it cannot take apart */
+  set(job: PageJob): Promise<SetPages>;
+  openFont: OpenFont;
+  /** Locks a document with a password (AES with 256 bits). */
+  protect(pdf: Uint8Array, password: string): Promise<Uint8Array>;
+}
+
+export function printerWith(setter: PageSetter): Printer {
+  return (production, context) => printAll(production, context, setter);
+}
+
+async function* printAll(
+  production: Production,
+  context: FormatContext,
+  setter: PageSetter
+): AsyncGenerator<PrintEvent, Printed> {
+  const { settings, time, signal } = context;
+  const fonts = await fontsFor(textOf(production), setter.openFont);
+  const volumes = volumesOf(production.threads);
+  const places = new Map<string, LinePlace>();
+  let pages = 0;
+  for (const [i, threads] of volumes.entries()) {
+    signal.throwIfAborted();
+    yield { type: 'progress', what: 'PDF', done: i, total: volumes.length };
+    const volume = {
+      number: i + 1,
+      of: volumes.length,
+      before: pages,
+      threads,
+      isLast: i === volumes.length - 1
+    };
+    const attached = linesOf({ ...production, threads }, context);
+    const broken = new Set<string>();
+    const make = async (): Promise<SetPages & { ids: string[] }> => {
+      const { shownFiles, bytes } = await picturesOf(threads, context, broken);
+      const { data, ids } = recordData(production, volume, settings, time, fonts, shownFiles);
+      bytes.set('/record.json', encode(JSON.stringify(data)));
+      bytes.set('/lines.csv', attached);
+      const job = jobOf(bytes, fonts, settings.pdf.archival, production.head.made);
+      return { ...(await setter.set(job)), ids };
+    };
+    const set = await withoutBroken(make, broken);
+    for (const [line, page] of set.places)
+      places.set(set.ids[line]!, { volume: i + 1, page: pages + page });
+    pages += set.pages;
+    const { password } = settings.pdf;
+    const pdf = password === null ? set.pdf : await setter.protect(set.pdf, password);
+    const name =
+      volumes.length === 1 ? 'record.pdf' : `record-${String(i + 1).padStart(3, '0')}.pdf`;
+    yield { type: 'file', file: { path: name, bytes: pdf } };
+  }
+  return { places, pages };
+}
+
+/** Pictures that cannot be taken apart are left out one by one; a placeholder names them. */
+async function withoutBroken<T>(make: () => Promise<T>, broken: Set<string>): Promise<T> {
+  for (;;) {
+    try {
+      return await make();
+    } catch (error) {
+      if (!(error instanceof PictureError) || broken.has(error.path)) throw error;
+      broken.add(error.path);
+    }
+  }
+}
+
+const encoder = new TextEncoder();
+function encode(text: string): Uint8Array {
+  return encoder.encode(text);
+}
+
+function jobOf(
+  files: ReadonlyMap<string, Uint8Array>,
+  fonts: FontSet,
+  isArchival: boolean,
+  made: number
+): PageJob {
+  return { template: TEMPLATE, files, fonts: fonts.files, isArchival, made };
+}
+
+/** All letters of a production, to know which fonts it needs. */
+function textOf({ head, threads, calls, contacts, sources }: Production): string {
+  const letters = new Set<string>();
+  const add = (text: string): void => {
+    for (const char of text) letters.add(char);
+  };
+  for (const value of Object.values(head)) if (typeof value === 'string') add(value);
+  for (const { name } of sources) add(name);
+  for (const { title, participants, lines } of threads) {
+    add(shown(title));
+    for (const { name, address } of participants) add(shown(name) + shown(address));
+    for (const line of lines) {
+      add(shown(line.body) + shown(line.subject) + shown(line.sender));
+      for (const { name } of line.attachments) add(shown(name));
+      for (const { who, text } of line.reactions) add(shown(who) + shown(text));
+      if (line.place) add(shown(line.place.label));
+    }
+  }
+  for (const { who, address } of calls) add(shown(who) + shown(address));
+  for (const { name, organisation } of contacts) add(shown(name) + shown(organisation));
+  return [...letters].join('');
+}
+
+/** The text of every line, exactly, as a table that goes along with the pages. */
+function linesOf(production: Production, context: FormatContext): Uint8Array {
+  const rows = [MESSAGE_COLUMNS.join(',')];
+  for (const row of messageRows(production, context)) rows.push(row.map(csvField).join(','));
+  return encode(`\ufeff${rows.join('\r\n')}\r\n`);
+}
+
+const SETTABLE = /^image\/(jpeg|png|gif|webp)$/;
+/** Sides of a picture at reading size, in millimetres. */
+const WIDEST = 58;
+const HIGHEST = 68;
+
+async function picturesOf(
+  threads: Production['threads'],
+  { media, signal }: FormatContext,
+  broken: ReadonlySet<string>
+): Promise<{ shownFiles: ShownFiles; bytes: Map<string, Uint8Array> }> {
+  const pictures = new Map<string, PlacedPicture>();
+  const facts = new Map<string, string>();
+  const bytes = new Map<string, Uint8Array>();
+  for (const file of threads.flatMap(({ lines }) => lines.flatMap((line) => line.attachments))) {
+    signal.throwIfAborted();
+    const found = await media.get(file);
+    const path = typeof found === 'string' ? '' : `/pictures/${found.name}`;
+    let note = '';
+    if (typeof found !== 'string' && found.mime.startsWith('image/')) {
+      const size = SETTABLE.test(found.mime) ? pictureSize(found.bytes, found.mime) : null;
+      if (size === null || broken.has(path)) note = 'this picture cannot be shown on paper';
+      else {
+        bytes.set(path, found.bytes);
+        pictures.set(file.id, placed(file, path, size));
+      }
+    }
+    facts.set(file.id, fileFacts(file, found, note));
+  }
+  return { shownFiles: { pictures, facts }, bytes };
+}
+
+function placed(
+  file: ProductionFile,
+  path: string,
+  { width, height }: { width: number; height: number }
+): PlacedPicture {
+  // Small pictures are not blown up: 96 pixels are an inch.
+  const scale = Math.min(WIDEST / width, HIGHEST / height, 25.4 / 96);
+  return { path, w: width * scale, h: height * scale, alt: shown(file.name) };
+}

@@ -1,0 +1,252 @@
+import { chained, type CustodyAct, type CustodyEntry } from '../custody';
+import { bagFiles, type WrittenFile } from './bag';
+import { FORMATS } from './formats';
+import { textFile, type FormatContext, type ProducedFile } from './formats/format';
+import { gather } from './gather';
+import type { ProductionInput } from './input';
+import { MediaShelf, type OpenFile } from './media';
+import type { Production } from './model';
+import type { Printed, Printer } from './pdf';
+import { readmeText } from './readme';
+import type { Redactor } from './redact';
+import type { Settings } from './settings';
+import { stampLines, type Stamps } from './stamps';
+import { ZonedTime } from '../shown';
+
+/** What a production needs from the place where it runs. */
+export interface Workshop {
+  /** Moment of making, milliseconds since 1970. */
+  made: number;
+  /** Version of the program. */
+  version: string;
+  open: OpenFile;
+  sha256: (bytes: Uint8Array) => Promise<string>;
+  /** Sets pages; null where no PDF is asked for. */
+  print: Printer | null;
+  /** Entries that the case's log has already. */
+  log?: readonly CustodyEntry[];
+  signal: AbortSignal;
+}
+
+export interface ProductionSummary {
+  messages: number;
+  threads: number;
+  calls: number;
+  contacts: number;
+  pages: number | null;
+  first: string | null;
+  last: string | null;
+  files: number;
+  bytes: number;
+  /** SHA-256 of `tagmanifest-sha256.txt`, by which the whole package is told. */
+  sha256: string;
+}
+
+export type ProduceEvent =
+  | { type: 'progress'; what: string; done: number; total: number }
+  /** A file of the package, in its folder. */
+  | { type: 'file'; file: ProducedFile }
+  | { type: 'done'; summary: ProductionSummary };
+
+/** A format that cannot be had under these settings. */
+export class SettingsError extends Error {
+  override readonly name = 'SettingsError';
+}
+
+/**
+ * Produces the chosen records of a case as a bag, file by file. The same case
+ * and settings give the same bytes, but for the moment of making.
+ * @throws ChoiceError, RedactionError, SettingsError; the signal's reason when it is stopped
+ */
+export async function* runProduction(
+  input: ProductionInput,
+  settings: Settings,
+  workshop: Workshop
+): AsyncGenerator<ProduceEvent> {
+  const { production, redactor } = gather(input, settings, workshop.made);
+  check(settings, production, redactor);
+  const run = new Run(production, settings, workshop);
+  const formats = settings.formats.filter((name) => name !== 'pdf' && name !== 'database');
+  const total = formats.length + 1;
+  if (settings.formats.includes('pdf')) yield* run.print();
+  run.stamp();
+  for (const [i, name] of formats.entries()) {
+    yield { type: 'progress', what: FORMATS[name].title, done: i, total };
+    for await (const file of FORMATS[name].produce(production, run.context)) {
+      workshop.signal.throwIfAborted();
+      yield await run.payload(file, name);
+    }
+  }
+  yield { type: 'progress', what: 'checksums', done: formats.length, total };
+  yield* run.finish();
+}
+
+function check(
+  settings: Settings,
+  { threads, calls, contacts }: Production,
+  redactor: Redactor
+): void {
+  if (threads.length + calls.length + contacts.length === 0)
+    throw new SettingsError('Nothing in the case fits the choice.');
+  if (settings.formats.includes('database') && !redactor.isEmpty)
+    throw new SettingsError(
+      'A rebuilt database holds everything: it cannot be produced together with redactions.'
+    );
+}
+
+class Run {
+  readonly context: FormatContext;
+  private readonly written: (WrittenFile & { from: string })[] = [];
+  private readonly serials = new Map<string, string>();
+  private stamps: Stamps = { byLine: new Map(), first: null, last: null, next: 0 };
+  private printed: Printed | null = null;
+
+  constructor(
+    private readonly production: Production,
+    private readonly settings: Settings,
+    private readonly workshop: Workshop
+  ) {
+    const files = production.threads.flatMap(({ lines }) =>
+      lines.flatMap(({ attachments }) => attachments)
+    );
+    this.context = {
+      settings,
+      time: new ZonedTime(production.head.zone),
+      media: new MediaShelf(files, workshop.open),
+      serials: this.serials,
+      signal: workshop.signal
+    };
+  }
+
+  async *print(): AsyncGenerator<ProduceEvent> {
+    const { print } = this.workshop;
+    if (!print) throw new SettingsError('No PDF can be made here.');
+    const work = print(this.production, this.context);
+    let step = await work.next();
+    for (; !step.done; step = await work.next()) {
+      if (step.value.type === 'file') yield await this.payload(step.value.file, 'pdf');
+      else yield step.value;
+    }
+    this.printed = step.value;
+  }
+
+  stamp(): void {
+    this.stamps = stampLines(this.production, this.settings.numbering, this.printed);
+    for (const [line, stamp] of this.stamps.byLine) this.serials.set(line, stamp);
+  }
+
+  async payload(file: ProducedFile, from: string): Promise<ProduceEvent> {
+    const path = `data/${file.path}`;
+    const sha256 = await this.workshop.sha256(file.bytes);
+    this.written.push({ path, bytes: file.bytes.length, sha256, from });
+    return { type: 'file', file: { path, bytes: file.bytes } };
+  }
+
+  async *finish(): AsyncGenerator<ProduceEvent> {
+    const { production, settings, workshop, stamps } = this;
+    yield await this.payload(textFile('custody.jsonl', this.log()), 'log');
+    yield await this.payload(
+      textFile('README.txt', readmeText(production, settings, stamps)),
+      'readme'
+    );
+    yield await this.payload(textFile('production.json', this.description()), 'production');
+    const { head } = production;
+    const facts = {
+      title: head.title,
+      made: workshop.made,
+      version: workshop.version,
+      preparedBy: head.preparedBy
+    };
+    const tags = await bagFiles(this.written, facts, workshop.sha256);
+    for (const file of tags) yield { type: 'file', file };
+    const last = tags[tags.length - 1]!;
+    yield {
+      type: 'done',
+      summary: {
+        ...this.counts(),
+        pages: this.printed?.pages ?? null,
+        first: stamps.first,
+        last: stamps.last,
+        files: this.written.length + tags.length,
+        bytes: this.written.reduce((sum, { bytes }) => sum + bytes, 0),
+        sha256: await workshop.sha256(last.bytes)
+      }
+    };
+  }
+
+  private counts(): Pick<ProductionSummary, 'messages' | 'threads' | 'calls' | 'contacts'> {
+    const { threads, calls, contacts } = this.production;
+    const messages = threads.reduce((sum, { lines }) => sum + lines.length, 0);
+    return { messages, threads: threads.length, calls: calls.length, contacts: contacts.length };
+  }
+
+  /** The case's log with this production as its last entry. */
+  private log(): string {
+    const { production, settings, workshop, stamps } = this;
+    const at = new Date(workshop.made).toISOString();
+    const entries: CustodyEntry[] = [...(workshop.log ?? [])];
+    const add = (act: CustodyAct): void => {
+      entries.push(chained(act, entries[entries.length - 1] ?? null));
+    };
+    if (entries.length === 0)
+      for (const { name, sha256, bytes, depth } of production.sources)
+        add({ at, what: 'source', detail: { name, sha256, bytes, depth } });
+    add({
+      at,
+      what: 'production',
+      detail: {
+        formats: settings.formats,
+        ...this.counts(),
+        firstSerial: stamps.first,
+        lastSerial: stamps.last,
+        redactions: production.redactions,
+        files: this.written.length
+      }
+    });
+    return entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
+  }
+
+  private description(): string {
+    const { production, settings, stamps, printed } = this;
+    const lines = production.threads.flatMap(({ id, lines }) =>
+      lines.map((line) => ({
+        line: line.number,
+        message: line.id,
+        thread: id,
+        page: printed?.places.get(line.id)?.page ?? null,
+        volume: printed?.places.get(line.id)?.volume ?? null,
+        serial: stamps.byLine.get(line.id) ?? null
+      }))
+    );
+    return `${JSON.stringify(
+      {
+        format: 'ombudsman-produced',
+        version: 1,
+        made: new Date(this.workshop.made).toISOString(),
+        program: this.workshop.version,
+        settings: tellable(settings),
+        counts: this.counts(),
+        pages: printed?.pages ?? null,
+        firstSerial: stamps.first,
+        lastSerial: stamps.last,
+        redactions: production.redactions,
+        sources: production.sources,
+        files: this.written.map(({ path, bytes, sha256, from }) => ({ path, bytes, sha256, from })),
+        lines
+      },
+      null,
+      1
+    )}\n`;
+  }
+}
+
+/** Settings without what must not be told: a password, and texts that are covered wherever they stand. */
+function tellable(settings: Settings): object {
+  return {
+    ...settings,
+    pdf: { ...settings.pdf, password: settings.pdf.password === null ? null : 'set' },
+    redactions: settings.redactions.map((redaction) =>
+      'text' in redaction ? { text: null, code: redaction.code } : redaction
+    )
+  };
+}

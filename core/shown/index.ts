@@ -1,0 +1,2 @@
+export { isZone, momentIn, ZonedTime } from './time';
+export { visible } from './visible';
