@@ -13,7 +13,9 @@ const layers = {
   medium: ['bytes', 'sqlite'],
   stores: ['bytes', 'records', 'plist', 'sqlite'],
   threads: ['bytes', 'records', 'stores'],
-  produce: ['records'],
+  shown: [],
+  custody: ['bytes'],
+  produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']
 };
 

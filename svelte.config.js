@@ -5,7 +5,8 @@ import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
 export default {
   preprocess: vitePreprocess(),
   kit: {
-    adapter: adapter(),
+    // Everything is served on the machine that it was built on: packing would only take time.
+    adapter: adapter({ precompress: false }),
     alias: { $core: 'core' },
     csp: {
       mode: 'auto',

@@ -1,9 +1,10 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
+import { noEval } from './scripts/lib/no-eval.mjs';
 
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit()],
-  worker: { format: 'es' },
-  build: { chunkSizeWarningLimit: 900 }
+  plugins: [noEval(), tailwindcss(), sveltekit()],
+  worker: { format: 'es', plugins: () => [noEval()] },
+  build: { chunkSizeWarningLimit: 2000 }
 });

@@ -29,9 +29,12 @@ test('from the demo to a record: pass, turning point, choice, production', async
   ).toBeVisible();
 
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
-  // The preview is sandboxed, so a driver cannot look inside; what it shows is its source.
-  const preview = page.getByTitle('Preview of Halvard Nystuen');
-  await expect(preview).toHaveAttribute('srcdoc', new RegExp(TURNING_POINT));
+  // The page is drawn by the engine that prints it.
+  await expect(page.getByLabel(/Page \d+ of the record/)).toHaveAttribute('data-page', /\d+/, {
+    timeout: 60_000
+  });
+  await page.getByLabel('Settings for').selectOption({ label: 'For a court' });
+  await page.getByLabel('Web pages').check();
   const arriving = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Produce records' }).click();
   const folder = mkdtempSync(join(tmpdir(), 'produced-'));
@@ -39,11 +42,17 @@ test('from the demo to a record: pass, turning point, choice, production', async
   await (await arriving).saveAs(archive);
   execFileSync('python3', ['-m', 'zipfile', '-e', archive, folder]);
   const [name] = readdirSync(folder).filter((entry) => !entry.endsWith('.zip'));
-  execFileSync('sha256sum', ['--check', '--quiet', 'SHA256SUMS'], { cwd: join(folder, name!) });
-  expect(readFileSync(join(folder, name!, 'messages.csv'), 'utf8')).toContain(TURNING_POINT);
+  const bag = join(folder, name!);
+  execFileSync('sha256sum', ['--check', '--quiet', 'manifest-sha256.txt'], { cwd: bag });
+  expect(readFileSync(join(bag, 'data/messages.csv'), 'utf8')).toContain(TURNING_POINT);
+  const printed = execFileSync('pdftotext', ['-raw', join(bag, 'data/record.pdf'), '-'], {
+    encoding: 'utf8'
+  });
+  expect(printed.replace(/\s+/g, ' ')).toContain(TURNING_POINT);
+  expect(printed).toContain('EX-000001');
 
   const record = await context.newPage();
-  await record.goto(`file://${join(folder, name!, 'index.html')}`);
+  await record.goto(`file://${join(bag, 'data/pages/index.html')}`);
   await record.getByRole('link', { name: 'Halvard Nystuen' }).click();
   await expect(record.getByText(TURNING_POINT)).toBeVisible();
   await expect(record.getByText('08:55:12')).toBeVisible();

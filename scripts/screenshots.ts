@@ -66,7 +66,8 @@ async function walk(page: Page, end: string): Promise<void> {
   await shoot('inside');
   await shootHistory(page, shoot);
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
-  // A sandboxed preview is drawn by a process of its own, which takes a moment.
+  await page.getByLabel('Settings for').selectOption({ label: 'For a court' });
+  await page.locator('canvas[data-page]').waitFor();
   await page.waitForTimeout(4000);
   await shoot('produce');
   await page.goto('/');

@@ -43,7 +43,7 @@ function manifest(files: readonly WrittenFile[]): string {
     .join('');
 }
 
-export function encodedPath(path: string): string {
+function encodedPath(path: string): string {
   return path.replace(/[%\r\n]/g, (char) => encodeURIComponent(char));
 }
 

@@ -114,7 +114,7 @@ const SIGNATURES: [string, RegExp][] = [
 ];
 
 /** The type of bytes by how they begin; null where that tells nothing. */
-export function mimeOf(bytes: Uint8Array): string | null {
+function mimeOf(bytes: Uint8Array): string | null {
   const head = String.fromCharCode(...bytes.subarray(0, 24));
   return SIGNATURES.find(([, pattern]) => pattern.test(head))?.[0] ?? null;
 }

@@ -5,7 +5,7 @@ export type Text = readonly TextPart[];
 const BAR = '\u2588'.repeat(4);
 
 /** A bar as plain text: always as long as any other, so that it tells nothing of what it hides. */
-export function barOf(code: string): string {
+function barOf(code: string): string {
   return `${BAR} ${code} ${BAR}`;
 }
 

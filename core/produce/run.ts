@@ -9,7 +9,7 @@ import type { Production } from './model';
 import type { Printed, Printer } from './pdf';
 import { readmeText } from './readme';
 import type { Redactor } from './redact';
-import type { Settings } from './settings';
+import { FORMAT_TITLES, type Settings } from './settings';
 import { stampLines, type Stamps } from './stamps';
 import { ZonedTime } from '../shown';
 
@@ -71,8 +71,8 @@ export async function* runProduction(
   if (settings.formats.includes('pdf')) yield* run.print();
   run.stamp();
   for (const [i, name] of formats.entries()) {
-    yield { type: 'progress', what: FORMATS[name].title, done: i, total };
-    for await (const file of FORMATS[name].produce(production, run.context)) {
+    yield { type: 'progress', what: FORMAT_TITLES[name], done: i, total };
+    for await (const file of FORMATS[name](production, run.context)) {
       workshop.signal.throwIfAborted();
       yield await run.payload(file, name);
     }

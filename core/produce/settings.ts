@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { isZone } from '../shown';
 
 /** The settings of a production: what a preset of the application exports and the command takes. */
-export const PRODUCTION_FORMAT = 'ombudsman-production';
+const PRODUCTION_FORMAT = 'ombudsman-production';
 
 export const FORMAT_NAMES = [
   'pdf',
@@ -19,6 +19,22 @@ export const FORMAT_NAMES = [
   'database'
 ] as const;
 export type FormatName = (typeof FORMAT_NAMES)[number];
+
+/** What the formats are called. */
+export const FORMAT_TITLES: Record<FormatName, string> = {
+  pdf: 'PDF',
+  html: 'Web pages',
+  xlsx: 'Workbook',
+  csv: 'Sheet (CSV)',
+  txt: 'Plain text',
+  jsonl: 'Records (JSON Lines)',
+  vcf: 'Address cards',
+  ics: 'Calendar of calls',
+  eml: 'Mails',
+  mbox: 'Mailbox',
+  media: 'Media files',
+  database: 'Rebuilt database'
+};
 
 const moment = z.iso.datetime({ offset: true, local: true }).or(z.iso.date());
 const code = z

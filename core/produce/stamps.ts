@@ -2,7 +2,7 @@ import type { Production } from './model';
 import type { Numbering } from './settings';
 
 /** A stamped number as it is written. */
-export function stampOf({ prefix, digits }: Numbering, number: number): string {
+function stampOf({ prefix, digits }: Numbering, number: number): string {
   return prefix + String(number).padStart(digits, '0');
 }
 

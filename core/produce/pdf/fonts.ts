@@ -18,7 +18,7 @@ export const MONO = 'IBM Plex Mono';
 export const EMOJI = 'Noto Color Emoji';
 
 /** Fonts in the order in which a character is looked for. */
-export const FONTS: readonly FontFile[] = [
+const FONTS: readonly FontFile[] = [
   { family: SERIF, file: from('source-serif-4', '400Regular', 'SourceSerif4') },
   { family: SERIF, file: from('source-serif-4', '600SemiBold', 'SourceSerif4') },
   { family: SANS, file: from('noto-sans', '400Regular', 'NotoSans') },

@@ -12,7 +12,7 @@ import {
 } from '../model';
 import { plain, shown, type Text } from '../parts';
 import type { Settings } from '../settings';
-import type { ZonedTime } from '../../shown';
+import { visible, type ZonedTime } from '../../shown';
 import { EMOJI, MONO, SANS, type FontSet } from './fonts';
 import { lineOf, paragraphsOf, type Paragraph } from './runs';
 
@@ -84,8 +84,8 @@ class RecordBuilder {
       mono: MONO,
       emoji: EMOJI,
       set: {
-        title: head.title.toWellFormed(),
-        author: (head.preparedBy ?? '').toWellFormed(),
+        title: visible(head.title),
+        author: visible(head.preparedBy ?? ''),
         keywords: [head.caseName, head.reference ?? ''].filter((word) => word !== ''),
         made: [
           made.getUTCFullYear(),

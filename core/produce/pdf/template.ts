@@ -127,7 +127,7 @@ export const TEMPLATE = `
   block(width: 100%, outset: (x: 0.5em, y: 0.1em), stroke: side, shown)
 }
 // The spine is placed, not set in a grid: that takes half the time.
-#let spine-row(l) = block(above: 1.1em, below: 1.1em, width: 100%, {
+#let spine-row(l) = block(above: 1.35em, below: 1.35em, width: 100%, {
   place(top + center, box(width: spine-width, spine-cell(l)))
   if l.side == "l" { pad(left: 0.5em, right: beside, edged(l, content(l))) }
   else if l.side == "r" { pad(left: beside, right: 0.5em, edged(l, content(l))) }
@@ -165,5 +165,6 @@ export const TEMPLATE = `
 #listing("Files that came with the lines", ("line", "name", "type", "size", "SHA-256"), (auto, 1fr, auto, auto, 1.6fr), d.files)
 #listing("Proofs of the lines that are not live", ("line", "state", "certainty", "bytes"), (auto, auto, auto, 1fr), d.proofs)
 #if d.attached { pdf.attach("/lines.csv", description: "The text of every line, exactly", mime-type: "text/csv", relationship: "data") }
+#context [#metadata(here().page())<pages>]
 #context [#metadata(query(<line>).map(m => (m.value, m.location().page())))<places>]
 `;

@@ -8,6 +8,8 @@ export class OpenCase {
   summary = $state.raw<CaseSummary | null>(null);
   job = $state.raw<JobView | null>(null);
   adding = $state.raw<{ name: string; fraction: number } | null>(null);
+  /** How far a production is. */
+  producing = $state.raw<{ what: string; done: number; total: number } | null>(null);
   failure = $state<string | null>(null);
   /** Counts up whenever the case's records change, so that views ask again. */
   version = $state(0);
@@ -47,6 +49,9 @@ export class OpenCase {
         return;
       case 'adding':
         this.adding = event.fraction < 1 ? event : null;
+        return;
+      case 'producing':
+        this.producing = event.done < event.total ? event : null;
         return;
       case 'changed':
         this.adding = null;

@@ -14,7 +14,7 @@ import type {
   Thread
 } from '$core/records';
 import type { ReadingProfile } from '$core/stores';
-import type { Format } from '$core/produce';
+import type { Settings } from '$core/produce';
 
 /** A case as the casebook lists it. */
 export interface CaseRecord {
@@ -101,12 +101,18 @@ export interface ProductionRecord {
   id: string;
   caseId: string;
   made: number;
-  formats: Format[];
+  formats: string[];
   zone: string;
   lines: number;
   threads: number;
+  /** Of the archive in productions of earlier versions, else of the list by which the package is told. */
   sha256: string;
   bytes: number;
+  /** Absent in productions of earlier versions. */
+  pages?: number | null;
+  first?: string | null;
+  last?: string | null;
+  settings?: Settings;
 }
 
 export interface OmbudsmanDb extends DBSchema {

@@ -4,7 +4,7 @@ import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
 import { toCaseFile, type Depth, type SourceGlance } from '$core/records';
-import { proofText } from '$core/produce';
+import { proofText, type ProductionInput, type Settings } from '$core/produce';
 import { ZonedTime } from '$core/shown';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
@@ -15,7 +15,7 @@ import { inputOf } from './input';
 import { Holdings, Naming } from './holdings';
 import { InsideDatabase } from './inside';
 import { Jobs } from './jobs';
-import { gatherProduction, previewPage, runProduction } from './producing';
+import { previewPages, produceArchive, productionInput } from './producing';
 import type {
   AddResult,
   CallRow,
@@ -35,8 +35,8 @@ import type {
   LineDetail,
   LinePage,
   NamedBlob,
+  PagePreview,
   ProductionResult,
-  ProductionSettings,
   ProfileImport,
   ProfileTrial,
   ProofView,
@@ -49,6 +49,12 @@ import { Shelf } from './shelf';
 
 /** Most bytes of one proof that are shown beside a line. */
 const PROOF_BYTES = 96;
+
+/** Lines past which a preview shows one conversation alone. */
+const MOST_PREVIEWED = 2000;
+
+/** A later question took the place of an earlier one. */
+class Superseded extends Error {}
 
 /** Holds one case in the worker: storage, passes, and the answers to what the page asks. */
 export class CaseDesk implements CaseDeskApi {
@@ -64,6 +70,8 @@ export class CaseDesk implements CaseDeskApi {
   private facetsCache: Facets | null = null;
   /** Passwords and keys given for sources; kept only as long as this worker lives. */
   private readonly keys = new Map<string, string[]>();
+  private producing: AbortController | null = null;
+  private previewing: AbortController | null = null;
 
   /** Other tabs with the same case hear of changes here. */
   private readonly tabs = new BroadcastChannel('ombudsman cases');
@@ -443,28 +451,63 @@ export class CaseDesk implements CaseDeskApi {
     this.tell({ type: 'changed' });
   }
 
-  async preview(settings: ProductionSettings, correspondent: string | null): Promise<string> {
-    return previewPage(await this.gather(settings, correspondent));
+  async preview(settings: Settings, correspondent: string): Promise<PagePreview | null> {
+    this.previewing?.abort(new Superseded());
+    const { signal } = (this.previewing = new AbortController());
+    try {
+      // A long record is shown from the conversation that is looked at.
+      const only = this.chosen.size > MOST_PREVIEWED ? correspondent : null;
+      const input = await this.productionInput(only);
+      const open = this.attachmentBytes.bind(this);
+      return await previewPages(input, this.chosenOf(settings, input), open, signal);
+    } catch (error) {
+      if (error instanceof Superseded) return null;
+      throw error;
+    }
   }
 
-  async produce(settings: ProductionSettings): Promise<ProductionResult> {
-    const production = await this.gather(settings, null);
-    const result = await runProduction(production, settings, this.record.id);
-    await this.change(() => ({ lastProduction: result.record.made }));
-    return result;
+  async produce(settings: Settings): Promise<ProductionResult> {
+    const { signal } = (this.producing = new AbortController());
+    try {
+      const input = await this.productionInput(null);
+      const result = await produceArchive(
+        input,
+        this.chosenOf(settings, input),
+        this.record.id,
+        this.attachmentBytes.bind(this),
+        signal,
+        (what, done, total) => this.tell({ type: 'producing', what, done, total })
+      );
+      await this.change(() => ({ lastProduction: result.record.made }));
+      return result;
+    } finally {
+      this.producing = null;
+    }
   }
 
-  private async gather(settings: ProductionSettings, only: string | null) {
-    const sources = await this.shelf.sources();
-    return gatherProduction(
-      this.record,
-      sources,
-      this.holdings,
-      this.naming(),
-      this.chosen,
-      settings,
-      only
+  async stopProducing(): Promise<void> {
+    this.producing?.abort(new Error('Producing was stopped.'));
+  }
+
+  /** The lines on the exhibit list. */
+  private chosenOf(settings: Settings, { sections }: ProductionInput): Settings {
+    const messages = sections.flatMap((section) =>
+      section.messages.flatMap(({ message: { id } }) => (this.chosen.has(id) ? [id] : []))
     );
+    return { ...settings, choose: { ...settings.choose, messages } };
+  }
+
+  private async productionInput(only: string | null): Promise<ProductionInput> {
+    const sources = await this.shelf.sources();
+    return productionInput(this.record, sources, this.holdings, this.naming(), only, this.chosen);
+  }
+
+  /** The bytes of an attachment by their checksum; null where they are not in this browser. */
+  private async attachmentBytes(sha256: string): Promise<Uint8Array | null> {
+    const found = [...this.holdings.attachments.values()].find((a) => a.sha256 === sha256);
+    if (!found || found.path === null) return null;
+    const file = await this.sourceFile(found.id.split('.')[0]!, found.path);
+    return file && Uint8Array.from(file.read(0, file.size));
   }
 
   async exportCase(): Promise<Blob> {

@@ -1,114 +1,164 @@
 import { downloadZip } from 'client-zip';
-import { FORMATS, produce, ZonedTime, type Production, type ProductionThread } from '$core/produce';
+import {
+  runProduction,
+  type InputSection,
+  type ProduceEvent,
+  type ProductionInput,
+  type Settings
+} from '$core/produce';
+import { ZonedTime } from '$core/shown';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
-import type { Held, Holdings, Naming } from './holdings';
-import type { ProductionResult, ProductionSettings } from './protocol';
+import type { Holdings, Naming } from './holdings';
+import { pagePrinter } from './printing';
+import type { PagePreview, ProductionResult } from './protocol';
 
-/** The chosen lines of a case, ready for the formats. */
-export function gatherProduction(
+/** A case as input of a production: one section a correspondent, with the lines that were chosen. */
+export function productionInput(
   record: CaseRecord,
-  sources: SourceRecord[],
+  sources: readonly SourceRecord[],
   holdings: Holdings,
   naming: Naming,
-  chosen: ReadonlySet<string>,
-  settings: ProductionSettings,
-  only: string | null
-): Production {
-  const threads: ProductionThread[] = [];
-  for (const row of holdings.correspondents) {
-    if (only !== null && row.id !== only) continue;
-    const all = holdings.of(row.id);
-    const picked = all.filter(({ message }) => chosen.has(message.id));
-    if (picked.length === 0) continue;
-    threads.push({
-      title: naming.correspondent(row),
-      participants: row.participants.map((id) => ({
-        name: naming.person(id),
-        address: naming.shown(id)
-      })),
-      lines: picked.map((held) => productionLine(held, holdings, naming)),
-      of: all.length
-    });
-  }
-  threads.sort((a, b) => a.title.localeCompare(b.title));
+  only: string | null,
+  chosen: ReadonlySet<string>
+): ProductionInput {
+  const sections = holdings.correspondents
+    .filter(({ id }) => only === null || id === only)
+    .map((row): InputSection => ({
+      id: row.id,
+      threads: row.threads,
+      title: row.group ? naming.correspondent(row) : null,
+      participants: row.participants,
+      isGroup: row.group,
+      messages: holdings.of(row.id).map(({ message, line }) => ({ message, line }))
+    }))
+    // What is not on the list is not needed, but for what stands beside it.
+    .filter(({ messages }) => messages.some(({ message }) => chosen.has(message.id)));
+  const order = new Map(holdings.correspondents.map((row) => [row.id, naming.correspondent(row)]));
+  sections.sort((a, b) => order.get(a.id)!.localeCompare(order.get(b.id)!));
   return {
     caseName: record.name,
-    made: Date.now(),
-    zone: settings.zone,
+    zone: record.zone,
     sources: sources.map((source) => ({
       id: source.id,
       name: source.name,
+      kind: source.source?.kind ?? 'unrecognised',
       sha256: source.source?.sha256 ?? source.files[0]?.sha256 ?? '',
-      bytes: source.files.reduce((sum, file) => sum + file.bytes, 0)
+      bytes: source.files.reduce((sum, file) => sum + file.bytes, 0),
+      depth: source.source?.depth ?? 'not examined'
     })),
-    threads
+    sections,
+    people: [...holdings.people.values()],
+    nameOf: (id) => ({ name: naming.person(id), address: naming.shown(id) }),
+    attachments: holdings.attachments,
+    calls: holdings.calls,
+    contacts: holdings.contacts,
+    gaps: holdings.gaps,
+    files: []
   };
 }
 
-function productionLine(
-  { message, line }: Held,
-  holdings: Holdings,
-  naming: Naming
-): ProductionThread['lines'][number] {
-  return {
-    number: line,
-    id: message.id,
-    at: message.sentAt,
-    sender: naming.person(message.sender),
-    address: naming.shown(message.sender),
-    direction: message.direction,
-    body: message.body,
-    subject: message.subject,
-    state: message.state,
-    certainty: message.certainty,
-    proofs: message.proofs,
-    attachments: message.attachments.map((id) => {
-      const found = holdings.attachments.get(id);
-      return {
-        name: found?.name ?? 'unnamed',
-        mime: found?.mime ?? null,
-        bytes: found?.bytes ?? null
-      };
-    })
+/** What a production reads of the case's files. */
+export type OpenAttachment = (sha256: string) => Promise<Uint8Array | null>;
+
+const VERSION = '0.1.0';
+
+function workOf(
+  input: ProductionInput,
+  settings: Settings,
+  made: number,
+  open: OpenAttachment,
+  signal: AbortSignal
+): AsyncGenerator<ProduceEvent> {
+  return runProduction(input, settings, {
+    made,
+    version: VERSION,
+    open,
+    sha256,
+    print: settings.formats.includes('pdf') ? pagePrinter(signal) : null,
+    signal
+  });
+}
+
+/** The printed pages of a case's exhibits, as they will come out. */
+export async function previewPages(
+  input: ProductionInput,
+  settings: Settings,
+  open: OpenAttachment,
+  signal: AbortSignal
+): Promise<PagePreview | null> {
+  const printed: Settings = {
+    ...settings,
+    formats: ['pdf'],
+    pdf: { ...settings.pdf, password: null, archival: false }
   };
+  let pdf: Uint8Array | null = null;
+  for await (const event of workOf(input, printed, Date.now(), open, signal)) {
+    if (event.type !== 'file') continue;
+    const { path, bytes } = event.file;
+    if (/record(-001)?\.pdf$/.test(path)) pdf = bytes;
+    else if (path === 'data/production.json' && pdf) return { pdf, ...placesIn(bytes) };
+  }
+  return null;
 }
 
-/** The page that the web format gives for the first conversation of a production. */
-export function previewPage(production: Production): string {
-  const [, page] = FORMATS.html.produce(production);
-  return page?.text ?? '';
+function placesIn(description: Uint8Array): Pick<PagePreview, 'pages' | 'starts'> {
+  const { pages, lines } = JSON.parse(new TextDecoder().decode(description)) as {
+    pages: number;
+    lines: { thread: string; page: number | null }[];
+  };
+  const starts: Record<string, number> = {};
+  for (const { thread, page } of lines) if (page !== null) starts[thread] ??= page;
+  return { pages, starts };
 }
 
-export async function runProduction(
-  production: Production,
-  settings: ProductionSettings,
-  caseId: string
+/** Produces the chosen records as one archive, and remembers that it was done. */
+export async function produceArchive(
+  input: ProductionInput,
+  settings: Settings,
+  caseId: string,
+  open: OpenAttachment,
+  signal: AbortSignal,
+  tell: (what: string, done: number, total: number) => void
 ): Promise<ProductionResult> {
-  const files = await produce(production, settings.formats, sha256);
-  const folder = folderName(production);
-  const lastModified = new Date(production.made);
-  const zip = await downloadZip(
-    files.map((file) => ({ name: `${folder}/${file.path}`, input: file.text, lastModified }))
-  ).blob();
-  const record: ProductionRecord = {
-    id: crypto.randomUUID(),
-    caseId,
-    made: production.made,
-    formats: settings.formats,
-    zone: settings.zone,
-    lines: production.threads.reduce((sum, thread) => sum + thread.lines.length, 0),
-    threads: production.threads.length,
-    sha256: await sha256(new Uint8Array(await zip.arrayBuffer())),
-    bytes: zip.size
-  };
-  await (await openStorage()).put('productions', record);
-  return { record, name: `${folder}.zip`, zip };
+  const made = Date.now();
+  const folder = folderName(input, settings, made);
+  const parts: { name: string; input: Blob; lastModified: Date }[] = [];
+  const lastModified = new Date(made);
+  for await (const event of workOf(input, settings, made, open, signal)) {
+    if (event.type === 'progress') tell(event.what, event.done, event.total);
+    else if (event.type === 'file') {
+      // Blobs may lie on disk; bytes would all stay in memory.
+      const blob = new Blob([event.file.bytes as Uint8Array<ArrayBuffer>]);
+      parts.push({ name: `${folder}/${event.file.path}`, input: blob, lastModified });
+    } else {
+      const zip = await downloadZip(parts).blob();
+      const { summary } = event;
+      const record: ProductionRecord = {
+        id: crypto.randomUUID(),
+        caseId,
+        made,
+        formats: settings.formats,
+        zone: settings.zone ?? input.zone,
+        lines: summary.messages,
+        threads: summary.threads,
+        sha256: summary.sha256,
+        bytes: zip.size,
+        pages: summary.pages,
+        first: summary.first,
+        last: summary.last,
+        settings
+      };
+      await (await openStorage()).put('productions', record);
+      return { record, name: `${folder}.zip`, zip };
+    }
+  }
+  throw new Error('The production ended before it was done.');
 }
 
-function folderName(production: Production): string {
-  const { date, time } = new ZonedTime(production.zone).split(production.made);
-  const name = production.caseName.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '');
+function folderName(input: ProductionInput, settings: Settings, made: number): string {
+  const { date, time } = new ZonedTime(settings.zone ?? input.zone).split(made);
+  const name = input.caseName.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '');
   return `${name || 'case'}-${date}-${time.replaceAll(':', '')}`.toLowerCase();
 }

@@ -2,7 +2,7 @@ import type { Kind } from '$core/pass';
 import type { CallDirection, Depth, Message, Proof, ProofMethod, RecordState } from '$core/records';
 import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
-import type { Format } from '$core/produce';
+import type { Settings } from '$core/produce';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
@@ -56,8 +56,10 @@ export interface CaseDeskApi {
   updateCase(
     change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
   ): Promise<void>;
-  preview(settings: ProductionSettings, correspondent: string | null): Promise<string>;
-  produce(settings: ProductionSettings): Promise<ProductionResult>;
+  /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
+  preview(settings: Settings, correspondent: string): Promise<PagePreview | null>;
+  produce(settings: Settings): Promise<ProductionResult>;
+  stopProducing(): Promise<void>;
   exportCase(): Promise<Blob>;
 }
 
@@ -330,9 +332,11 @@ export interface ExhibitRow {
   span: string;
 }
 
-export interface ProductionSettings {
-  formats: Format[];
-  zone: string;
+/** Printed pages, and the page on which each correspondent begins. */
+export interface PagePreview {
+  pdf: Uint8Array;
+  pages: number;
+  starts: Record<string, number>;
 }
 
 export interface ProductionResult {
@@ -343,6 +347,7 @@ export interface ProductionResult {
 
 /** What the worker tells the page without being asked. */
 export type DeskEvent =
+  | { type: 'producing'; what: string; done: number; total: number }
   | { type: 'job'; job: JobView | null }
   | { type: 'changed' }
   | { type: 'adding'; name: string; fraction: number }

@@ -1,28 +1,41 @@
 <script lang="ts">
-  import { FORMATS, type Format } from '$core/produce';
+  import { settingsProblem, settingsSchema, type Settings } from '$core/produce';
   import { page } from '$app/state';
-  import ZoneField from '$lib/parts/ZoneField.svelte';
+  import ExhibitList from '$lib/parts/ExhibitList.svelte';
+  import PagePreview from '$lib/parts/PagePreview.svelte';
+  import ProduceSettings from '$lib/parts/ProduceSettings.svelte';
   import { bytes, count, date, errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
-  import type { ExhibitRow, ProductionResult } from '$lib/worker/protocol';
+  import { PRESETS } from '$lib/state/presets';
+  import type { ExhibitRow, PagePreview as Pages, ProductionResult } from '$lib/worker/protocol';
 
   const open = useCase();
-  const names = Object.keys(FORMATS) as Format[];
 
   let exhibits = $state.raw<ExhibitRow[]>([]);
   let selected = $state<string | null>(null);
-  let formats = $state<Format[]>(['html', 'csv', 'text']);
+  let preset = $state(PRESETS[0]!.id);
+  let settings = $state<Settings>(structuredClone(PRESETS[0]!.settings));
   let zone = $state(open.summary!.record.zone);
-  let preview = $state('');
+  let pages = $state.raw<Pages | null>(null);
+  let shown = $state(1);
   let working = $state(false);
   let result = $state.raw<(ProductionResult & { url: string }) | null>(null);
 
-  const lines = $derived(exhibits.reduce((sum, row) => sum + row.lines, 0));
   const productions = $derived(open.summary!.productions);
   const current = $derived(
     exhibits.find((row) => row.correspondent === selected) ?? exhibits[0] ?? null
   );
+  const whole = $derived<Settings>({ ...settings, zone });
+  const checked = $derived(settingsSchema.safeParse($state.snapshot(whole)));
+  const problem = $derived(
+    settings.formats.length === 0
+      ? 'Choose at least one format.'
+      : checked.success
+        ? null
+        : settingsProblem(checked.error)
+  );
+  const isPrinted = $derived(settings.formats.includes('pdf'));
 
   function report(error: unknown): void {
     open.failure = errorText(error);
@@ -36,13 +49,27 @@
       .catch(report);
   });
 
+  const WAIT = 250;
+
   $effect(() => {
     void open.version;
-    if (!current) return void (preview = '');
-    open.desk
-      .preview({ formats: ['html'], zone }, current.correspondent)
-      .then((text) => (preview = text))
-      .catch(report);
+    if (!current || !isPrinted || !checked.success) return void (pages = null);
+    const asked = checked.data;
+    const { correspondent } = current;
+    // While settings are typed nothing is set.
+    const timer = setTimeout(() => {
+      open.desk
+        .preview(asked, correspondent)
+        .then((made) => {
+          if (made) pages = made;
+        })
+        .catch(report);
+    }, WAIT);
+    return () => clearTimeout(timer);
+  });
+
+  $effect(() => {
+    if (pages && current) shown = pages.starts[current.correspondent] ?? 1;
   });
 
   $effect(() => {
@@ -52,12 +79,20 @@
     };
   });
 
+  function choosePreset(id: string): void {
+    const found = PRESETS.find((known) => known.id === id);
+    if (found) settings = structuredClone(found.settings);
+  }
+
   async function run(): Promise<void> {
+    if (!checked.success) return;
     working = true;
+    open.failure = null;
     try {
-      const made = await open.desk.produce({ formats: $state.snapshot(formats), zone });
+      const made = await open.desk.produce(checked.data);
       result = { ...made, url: URL.createObjectURL(made.zip) };
       download(result.url, made.name);
+      await open.refresh();
     } catch (error) {
       open.failure = `The records were not produced: ${errorText(error)}`;
     } finally {
@@ -72,28 +107,54 @@
     link.click();
   }
 
+  function save(text: string, name: string): void {
+    const url = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
+    download(url, name);
+    setTimeout(() => URL.revokeObjectURL(url), 60_000);
+  }
+
+  function savePreset(): void {
+    if (!checked.success) return;
+    // A choice of lines belongs to a case, a password to nobody else.
+    const kept = { ...checked.data, pdf: { ...checked.data.pdf, password: null } };
+    save(`${JSON.stringify(kept, null, 2)}\n`, 'production-settings.json');
+  }
+
+  async function openPreset(files: FileList | null): Promise<void> {
+    const file = files?.[0];
+    if (!file) return;
+    try {
+      const read = settingsSchema.safeParse(JSON.parse(await file.text()));
+      if (!read.success) {
+        open.failure = `${file.name} holds no settings: ${settingsProblem(read.error)}.`;
+        return;
+      }
+      settings = { ...read.data, formats: read.data.formats.filter((name) => name !== 'database') };
+      zone = read.data.zone ?? zone;
+      preset = '';
+    } catch (error) {
+      open.failure = `${file.name} holds no settings: ${errorText(error)}`;
+    }
+  }
+
   async function drop(row: ExhibitRow): Promise<void> {
-    const filter = {
-      query: '',
-      states: ['live', 'held', 'recovered', 'fragment', 'earlier'] as const,
-      from: null,
-      to: null
-    };
-    await open.desk.chooseThread(
-      row.correspondent,
-      { ...filter, states: [...filter.states] },
-      false
-    );
+    const states: ('live' | 'held' | 'recovered' | 'fragment' | 'earlier')[] = [
+      'live',
+      'held',
+      'recovered',
+      'fragment',
+      'earlier'
+    ];
+    const filter = { query: '', states, from: null, to: null };
+    await open.desk.chooseThread(row.correspondent, filter, false);
     await open.refresh();
   }
 
   async function saveCase(): Promise<void> {
     try {
       const url = URL.createObjectURL(await open.desk.exportCase());
-      download(
-        url,
-        `${open.summary!.record.name.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.case.json`
-      );
+      const name = open.summary!.record.name.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase();
+      download(url, `${name}.case.json`);
       setTimeout(() => URL.revokeObjectURL(url), 60_000);
       notices.create({ title: 'The case file was written.' });
     } catch (error) {
@@ -103,80 +164,96 @@
 </script>
 
 <div class="wrap">
-  <section class="list" aria-label="Exhibit list">
-    <h1>Exhibit list</h1>
-    <small>{plural(exhibits.length, 'conversation')} · {plural(lines, 'line')}</small>
-    {#each exhibits as row, i (row.correspondent)}
-      <article class:on={row === current}>
-        <span class="no">E{i + 1}</span>
-        <button
-          class="name"
-          onclick={() => (selected = row.correspondent)}
-          aria-pressed={row === current}><bdi>{row.name}</bdi></button
-        >
-        <span class="mono">{count(row.lines)}</span>
-        <span class="facts">
-          {row.lines === row.of
-            ? 'whole thread'
-            : `${count(row.lines)} of ${plural(row.of, 'line')}`} · {row.span}{#if row.notLive > 0}&nbsp;·
-            <em>{count(row.notLive)} not live</em>{/if}
-        </span>
-        <button
-          class="drop"
-          onclick={() => drop(row).catch(report)}
-          aria-label="Drop {row.name} from the list">Drop</button
-        >
-      </article>
-    {:else}
-      <p class="soft none">
-        Nothing is chosen yet. In <a href="/case/{page.params.id}/read">Read</a>, choose lines with
-        <kbd>x</kbd> or whole threads with “Choose thread”.
-      </p>
-    {/each}
-  </section>
+  <ExhibitList
+    {exhibits}
+    {current}
+    readHref="/case/{page.params.id}/read"
+    onselect={(row) => {
+      selected = row.correspondent;
+    }}
+    ondrop={(row) => void drop(row).catch(report)}
+  />
 
   <main aria-label="Preview">
-    {#if current}
-      <div class="bar">Web page of E{exhibits.indexOf(current) + 1}, as it will be written</div>
-      <!-- One document a frame: a frame that is given another while it loads can stay blank. -->
-      {#if preview !== ''}
-        {#key preview}
-          <iframe title="Preview of {current.name}" sandbox="" srcdoc={preview}></iframe>
-        {/key}
-      {/if}
-    {:else}
+    {#if !current}
       <p class="soft hint">The preview appears with the first exhibit.</p>
+    {:else if !isPrinted}
+      <p class="soft hint">Choose PDF to see the pages as they will be printed.</p>
+    {:else if pages}
+      <div class="bar">
+        <span aria-live="polite"
+          >Page {count(shown)} of {count(pages.pages)}, as it will be printed</span
+        >
+        <span class="turn">
+          <button class="action quiet" disabled={shown <= 1} onclick={() => shown--}
+            >Page before</button
+          >
+          <button class="action quiet" disabled={shown >= pages.pages} onclick={() => shown++}
+            >Next page</button
+          >
+        </span>
+      </div>
+      <PagePreview
+        pdf={pages.pdf}
+        page={shown}
+        label="Page {shown} of the record"
+        onfail={report}
+      />
+    {:else}
+      <p class="soft hint" role="status">Setting the pages …</p>
     {/if}
   </main>
 
   <aside aria-label="Settings">
     <h2>Production</h2>
-    <fieldset>
-      <legend>Formats</legend>
-      {#each names as name (name)}
-        <label class="tick" class:on={formats.includes(name)}
-          ><input type="checkbox" value={name} bind:group={formats} />{FORMATS[name].title}</label
-        >
-      {/each}
-    </fieldset>
-    <label class="row">Zone <ZoneField bind:zone label="Zone of the times in the records" /></label>
-    <p class="soft">
-      One archive with an index page, the conversations, and the SHA-256 of every file. Lines that
-      are not live carry their proof.
+    <label class="preset" for="preset">Settings for</label>
+    <select id="preset" bind:value={preset} onchange={() => choosePreset(preset)}>
+      {#each PRESETS as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
+      {#if preset === ''}<option value="">from a file</option>{/if}
+    </select>
+    <p class="files">
+      <button class="link" onclick={savePreset}>Save these settings</button> ·
+      <label class="link"
+        >open saved ones<input
+          class="said"
+          type="file"
+          accept="application/json,.json"
+          onchange={(event) => void openPreset(event.currentTarget.files)}
+        /></label
+      >
     </p>
-    <button
-      class="action main go"
-      onclick={run}
-      disabled={working || exhibits.length === 0 || formats.length === 0}
-      >{working ? 'Producing …' : 'Produce records'}</button
-    >
+    <ProduceSettings bind:settings bind:zone />
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+    {#if working}
+      <p class="soft" role="status">
+        {open.producing
+          ? `${open.producing.what}: ${open.producing.done} of ${open.producing.total}`
+          : 'Producing …'}
+      </p>
+      <button class="action quiet go" onclick={() => void open.desk.stopProducing()}>Stop</button>
+    {:else}
+      <button
+        class="action main go"
+        onclick={run}
+        disabled={exhibits.length === 0 || problem !== null}>Produce records</button
+      >
+    {/if}
     {#if result}
       <p class="done" role="status">
         <a href={result.url} download={result.name}>{result.name}</a><br />
-        {bytes(result.record.bytes)}, {plural(result.record.lines, 'line')}<br />
-        <span class="mono soft">SHA-256 {result.record.sha256}</span>
+        {bytes(result.record.bytes)}, {plural(
+          result.record.lines,
+          'line'
+        )}{#if result.record.pages},
+          {plural(result.record.pages, 'page')}{/if}{#if result.record.first}, {result.record.first} to
+          {result.record.last}{/if}<br />
+        <span class="mono soft">SHA-256 of its list {result.record.sha256}</span>
       </p>
     {/if}
+    <p class="soft">
+      One archive with the checksum of every file in it, a page that says how to check them, and the
+      log of what was done.
+    </p>
     <hr />
     <button class="action quiet go" onclick={saveCase}>Save the case file</button>
     <p class="soft">
@@ -188,7 +265,7 @@
       <ul>
         {#each productions as made (made.id)}
           <li>
-            {date(made.made)}, {plural(made.lines, 'line')}
+            {date(made.made)}, {plural(made.lines, 'line')}{#if made.first}, {made.first} to {made.last}{/if}
             <span class="mono soft">{made.sha256.slice(0, 12)}…</span>
           </li>
         {/each}
@@ -202,20 +279,13 @@
     flex: 1;
     min-height: 0;
     display: grid;
-    grid-template-columns: 300px minmax(0, 1fr) 290px;
+    grid-template-columns: 290px minmax(0, 1fr) 310px;
   }
-  .list,
   aside {
     padding: 14px 18px;
     overflow: auto;
-  }
-  .list {
-    border-right: 1px solid var(--rule);
-  }
-  aside {
     border-left: 1px solid var(--rule);
   }
-  h1,
   h2 {
     font-size: 16px;
   }
@@ -223,113 +293,63 @@
     font-size: 13px;
     margin-top: 12px;
   }
-  small,
-  .facts {
-    color: var(--soft);
-    font-size: 12px;
-  }
-  article {
-    border: 1px solid var(--rule);
-    background: var(--sheet);
-    margin-top: 9px;
-    padding: 8px 10px 8px 12px;
-    display: grid;
-    grid-template-columns: 30px minmax(0, 1fr) auto;
-    gap: 0 6px;
-    border-radius: 2px;
-  }
-  article.on {
-    box-shadow: inset 3px 0 var(--accent);
-  }
-  .no {
-    font: 11px/2 var(--font-code);
-    color: var(--soft);
-  }
-  .name {
-    font: 600 14px var(--font-text);
-    text-align: left;
-    cursor: pointer;
-    overflow-wrap: anywhere;
-  }
-  .facts {
-    grid-column: 2;
-  }
-  .facts em {
-    font-style: normal;
-    color: var(--ochre);
-  }
-  .drop {
-    align-self: end;
-    font-size: 12px;
-    color: var(--soft);
-    text-decoration: underline;
-    cursor: pointer;
-  }
-  .none {
-    margin-top: 12px;
-  }
-  .none a {
-    color: var(--accent);
-  }
   main {
     background: var(--hair);
     display: flex;
     flex-direction: column;
     padding: 0 16px 16px;
     min-height: 0;
+    overflow: auto;
   }
   .bar {
     color: var(--soft);
     font-size: 12px;
     padding: 8px 0;
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    gap: 12px;
   }
-  iframe {
-    flex: 1;
-    min-height: 320px;
-    width: 100%;
-    border: 0;
-    background: #fdfcf8;
-    box-shadow: 0 1px 10px rgb(0 0 0 / 0.13);
+  .turn {
+    display: flex;
+    gap: 6px;
   }
   .hint {
     margin: auto;
   }
-  fieldset {
-    border: 0;
-    padding: 0;
-    margin: 10px 0;
-    display: flex;
-    flex-wrap: wrap;
-    gap: 6px;
-  }
-  legend,
-  .row {
+  .preset {
     color: var(--soft);
-    margin-bottom: 4px;
+    font-size: 12px;
+    display: block;
+    margin-top: 8px;
   }
-  .row {
-    display: grid;
-    gap: 4px;
-  }
-  .tick {
+  select {
+    font: inherit;
+    font-size: 13px;
+    width: 100%;
+    padding: 3px 7px;
     border: 1px solid var(--rule);
     border-radius: 2px;
-    padding: 2px 9px 2px 6px;
     background: var(--sheet);
-    color: var(--soft);
-    cursor: pointer;
-    display: inline-flex;
-    gap: 6px;
-    align-items: center;
+    color: var(--ink);
   }
-  .tick input {
-    accent-color: var(--accent);
-  }
-  .tick.on {
-    border-color: var(--accent);
+  .link {
     color: var(--accent);
-    font-weight: 600;
-    background: var(--accent-wash);
+    text-decoration: underline;
+    cursor: pointer;
+    font: inherit;
+  }
+  .link:focus-within {
+    outline: 2px solid var(--accent);
+  }
+  .said {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    opacity: 0;
+  }
+  .problem {
+    color: var(--error);
   }
   aside p {
     font-size: 12px;
@@ -363,9 +383,8 @@
       overflow: auto;
     }
     main {
-      height: 60vh;
+      min-height: 60vh;
     }
-    .list,
     aside {
       border: 0;
     }
