@@ -115,7 +115,7 @@ export const TEMPLATE = `
   paragraphs(l.body)
   for f in l.files {
     if f.picture != none { picture(f.picture) }
-    block(above: 0.3em, below: 0.3em, text(font: sans, size: 0.72em, fill: soft, if f.code != none { bar(f.code) } else { [#name(f.name)#f.facts] }))
+    block(above: 0.5em, below: 0.3em, text(font: sans, size: 0.72em, fill: soft, if f.code != none { bar(f.code) } else { [#name(f.name)#f.facts] }))
   }
   for r in l.more { block(above: 0.3em, text(font: sans, size: small, fill: soft, said(r))) }
 }

@@ -61,12 +61,12 @@
   });
 </script>
 
-<div class="sheet" bind:clientWidth={width}>
+<div class="printed" bind:clientWidth={width}>
   <canvas bind:this={canvas} aria-label={label}></canvas>
 </div>
 
 <style>
-  .sheet {
+  .printed {
     width: min(100%, 620px);
     margin: 0 auto;
     flex: none;

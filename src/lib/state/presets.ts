@@ -8,7 +8,9 @@ export interface Preset {
 }
 
 function preset(id: string, title: string, settings: object): Preset {
-  return { id, title, settings: settingsSchema.parse(settings) };
+  // Calls and contacts are of the whole case: they go along only when they are asked for.
+  const choose = { calls: false, contacts: false };
+  return { id, title, settings: settingsSchema.parse({ choose, ...settings }) };
 }
 
 /** Settings to begin with; each can be changed and saved. */
@@ -23,6 +25,7 @@ export const PRESETS: readonly Preset[] = [
     numbering: { prefix: 'EX-', start: 1, digits: 6 }
   }),
   preset('analyst', 'For an analyst', {
+    choose: { calls: true, contacts: true },
     formats: ['xlsx', 'csv', 'jsonl', 'vcf', 'ics', 'mbox', 'media']
   })
 ];

@@ -174,7 +174,8 @@
     ondrop={(row) => void drop(row).catch(report)}
   />
 
-  <main aria-label="Preview">
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <main aria-label="Preview" tabindex="0">
     {#if !current}
       <p class="soft hint">The preview appears with the first exhibit.</p>
     {:else if !isPrinted}
