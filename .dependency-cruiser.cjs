@@ -15,6 +15,7 @@ const layers = {
   threads: ['bytes', 'records', 'stores'],
   shown: [],
   custody: ['bytes'],
+  rebuild: ['bytes', 'sqlite'],
   produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']
 };

@@ -18,6 +18,7 @@ import { FolderSink, type PackageSink } from './folder';
 import { refusePlaces } from './places';
 import { nativePrinter } from './print';
 import { CaseReadError, readCase } from './read-case';
+import { storeRebuilder } from './rebuild';
 import { UsageError } from './usage-error';
 import { VERSION } from './version';
 import { ZipSink } from './zip-sink';
@@ -78,6 +79,7 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
     version: VERSION,
     open: filesIn(options.attachments),
     sha256: (bytes) => Promise.resolve(createHash('sha256').update(bytes).digest('hex')),
+    rebuild: options.sources === undefined ? null : storeRebuilder(options.sources, found, made),
     print: settings.formats.includes('pdf') ? nativePrinter() : null,
     signal: new AbortController().signal
   });

@@ -23,10 +23,15 @@ export interface Workshop {
   sha256: (bytes: Uint8Array) => Promise<string>;
   /** Sets pages; null where no PDF is asked for. */
   print: Printer | null;
+  /** Puts recovered rows back into copies of their stores; null where the evidence is not at hand. */
+  rebuild?: Rebuilder | null;
   /** Entries that the case's log has already. */
   log?: readonly CustodyEntry[];
   signal: AbortSignal;
 }
+
+/** Gives copies of the stores that the production's lines were recovered from. */
+export type Rebuilder = (production: Production) => AsyncIterable<ProducedFile>;
 
 export interface ProductionSummary {
   messages: number;
@@ -76,6 +81,14 @@ export async function* runProduction(
       workshop.signal.throwIfAborted();
       yield await run.payload(file, name);
     }
+  }
+  if (settings.formats.includes('database')) {
+    const { rebuild } = workshop;
+    if (!rebuild)
+      throw new SettingsError(
+        'A store can only be rebuilt where its evidence is: name its folder with --sources.'
+      );
+    for await (const file of rebuild(production)) yield await run.payload(file, 'database');
   }
   yield { type: 'progress', what: 'checksums', done: formats.length, total };
   yield* run.finish();

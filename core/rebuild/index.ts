@@ -1,0 +1,2 @@
+export { MARK, rebuildStore } from './rebuild';
+export type { Rebuilt, RebuildFacts } from './rebuild';
