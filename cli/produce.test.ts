@@ -7,6 +7,7 @@ import { after, test } from 'node:test';
 import { HARD_TEXTS, madeCase } from '../core/tests/production-case';
 import { toCaseFile } from '../core/records';
 import { ombudsman } from './ombudsman';
+import { verify } from './verify';
 
 const folder = mkdtempSync(join(tmpdir(), 'ombudsman-'));
 after(() => rmSync(folder, { recursive: true, force: true }));
@@ -179,7 +180,7 @@ test('a broken picture is named, and the record is made all the same', async () 
 
 test('an archive and a folder hold the same, verify says so, and says what was changed', async () => {
   const from = given(30);
-  const settings = { formats: ['csv', 'html', 'media'] };
+  const settings = { formats: ['csv', 'html', 'xlsx', 'media'] };
   const asFolder = await produce(from, settings);
   const asZip = await produce(from, settings, join(folder, 'packed.zip'));
   assert.equal(asZip.code, 0);
@@ -188,22 +189,15 @@ test('an archive and a folder hold the same, verify says so, and says what was c
   const [inner] = readdirSync(unpacked);
   execFileSync('diff', ['-r', asFolder.out, join(unpacked, inner!)]);
   execFileSync('sha256sum', ['-c', '--quiet', 'manifest-sha256.txt'], { cwd: asFolder.out });
-  const silent = process.stdout.write.bind(process.stdout);
   let printed = '';
-  process.stdout.write = ((text: string) => {
-    printed += text;
-    return true;
-  }) as typeof process.stdout.write;
-  try {
-    assert.equal(await ombudsman(['verify', asFolder.out]), 0);
-    assert.equal(await ombudsman(['verify', asZip.out]), 0);
-    assert.equal(await ombudsman(['verify', join(asFolder.out, 'data/custody.jsonl')]), 0);
-    writeFileSync(join(asFolder.out, 'data/messages.csv'), 'changed');
-    printed = '';
-    assert.equal(await ombudsman(['verify', asFolder.out]), 1);
-  } finally {
-    process.stdout.write = silent;
-  }
+  const print = (text: string): void => {
+    printed = text;
+  };
+  assert.equal(await verify(asFolder.out, print), 0);
+  assert.equal(await verify(asZip.out, print), 0);
+  assert.equal(await verify(join(asFolder.out, 'data/custody.jsonl'), print), 0);
+  writeFileSync(join(asFolder.out, 'data/messages.csv'), 'changed');
+  assert.equal(await verify(asFolder.out, print), 1);
   const { ok, differences } = JSON.parse(printed) as {
     ok: boolean;
     differences: { path: string; what: string }[];

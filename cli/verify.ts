@@ -1,29 +1,36 @@
 import { createHash } from 'node:crypto';
-import { createReadStream, readdirSync, readFileSync, statSync } from 'node:fs';
+import { createReadStream, openAsBlob, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { Unzip, UnzipInflate, UnzipPassThrough } from 'fflate';
 import { systemReason } from '../core/bytes';
-import { verifyLog, verifyPackage, type Package, type Verification } from '../core/produce';
+import {
+  PackageError,
+  packedPackage,
+  verifyLog,
+  verifyPackage,
+  type Package,
+  type Verification
+} from '../core/produce';
 import { visible } from '../core/shown';
 
 const [HOLDS, DIFFERS, UNREADABLE] = [0, 1, 3];
 
 /** Checks a production or a custody log and prints what differs; gives the exit code. */
-export async function verify(path: string): Promise<number> {
+export async function verify(
+  path: string,
+  print: (text: string) => void = (text) => void process.stdout.write(text)
+): Promise<number> {
   let result: Verification;
   try {
     result = await verifyPath(path);
   } catch (error) {
-    const reason = error instanceof NoPackageError ? error.message : systemReason(error);
+    const reason = error instanceof PackageError ? error.message : systemReason(error);
     if (reason === null) throw error;
     process.stderr.write(`error: ${visible(path)} ${reason}.\n`);
     return UNREADABLE;
   }
-  process.stdout.write(`${JSON.stringify(result, null, 2)}\n`);
+  print(`${JSON.stringify(result, null, 2)}\n`);
   return result.ok ? HOLDS : DIFFERS;
 }
-
-class NoPackageError extends Error {}
 
 async function verifyPath(path: string): Promise<Verification> {
   if (statSync(path).isDirectory()) return verifyPackage(folderPackage(path));
@@ -56,55 +63,10 @@ async function hashOf(file: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Texts that are read whole. */
-const READ =
-  /(^|\/)(manifest-sha256|tagmanifest-sha256|bagit|bag-info)\.txt$|\/(custody|records)\.jsonl$|\/production\.json$/;
-
-/** A package in an archive, gone through once: files are hashed as they come. */
+/** A package in an archive. */
 async function zipPackage(path: string): Promise<Package> {
-  const sums = new Map<string, string>();
-  const texts = new Map<string, string>();
-  const unzip = new Unzip((file) => {
+  return packedPackage(await openAsBlob(path), () => {
     const hash = createHash('sha256');
-    const kept: Uint8Array[] | null = READ.test(file.name) ? [] : null;
-    file.ondata = (error, chunk, isLast) => {
-      if (error) throw new NoPackageError(`is damaged: ${file.name} cannot be unpacked`);
-      hash.update(chunk);
-      kept?.push(Uint8Array.from(chunk));
-      if (!isLast) return;
-      if (file.name.endsWith('/')) return;
-      sums.set(file.name, hash.digest('hex'));
-      if (kept) texts.set(file.name, Buffer.concat(kept).toString('utf8'));
-    };
-    file.start();
+    return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
   });
-  unzip.register(UnzipInflate);
-  unzip.register(UnzipPassThrough);
-  try {
-    for await (const chunk of createReadStream(path)) unzip.push(new Uint8Array(chunk as Buffer));
-    unzip.push(new Uint8Array(0), true);
-  } catch (error) {
-    if (error instanceof NoPackageError || systemReason(error) !== null) throw error;
-    throw new NoPackageError('is no archive, or is damaged');
-  }
-  if (sums.size === 0) throw new NoPackageError('is no archive');
-  return withinFolder(sums, texts);
-}
-
-/** Archives hold the package in a folder of its own, or as it is. */
-function withinFolder(
-  sums: ReadonlyMap<string, string>,
-  texts: ReadonlyMap<string, string>
-): Package {
-  const mark = [...sums.keys()].find((name) => /(^|\/)bagit\.txt$/.test(name));
-  const prefix = mark?.slice(0, -'bagit.txt'.length) ?? '';
-  const paths = [...sums.keys()].map((name) =>
-    name.startsWith(prefix) ? name.slice(prefix.length) : name
-  );
-  const whole = (path: string): string => (sums.has(prefix + path) ? prefix + path : path);
-  return {
-    paths: paths.sort(),
-    sha256: (path) => Promise.resolve(sums.get(whole(path)) ?? ''),
-    text: (path) => Promise.resolve(texts.get(whole(path)) ?? '')
-  };
 }

@@ -183,3 +183,41 @@ for (const scheme of ['light', 'dark'] as const) {
     await context.close();
   });
 }
+
+test('words that are redacted are in no file of the archive, and the archive can be checked here', async ({
+  page
+}) => {
+  await openDemo(page);
+  await openRead(page, /Halvard/);
+  await page.getByRole('button', { name: 'deleted only' }).click();
+  const line = page.getByRole('article').filter({ hasText: TURNING_POINT });
+  await line.getByText(TURNING_POINT).click();
+  await line.getByRole('button', { name: /Choose line/ }).click();
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  await page.getByLabel('Settings for').selectOption({ label: 'For a lawyer' });
+  await page.getByLabel('Words').fill('Pay me half now in cash');
+  await page.getByLabel('Reason code').fill('PRIV');
+  await page.getByRole('button', { name: 'Redact' }).click();
+  await expect(page.getByText('“Pay me half now in cash” everywhere')).toBeVisible();
+  const arriving = page.waitForEvent('download', { timeout: 120_000 });
+  await page.getByRole('button', { name: 'Produce records' }).click();
+  const folder = mkdtempSync(join(tmpdir(), 'redacted-'));
+  const archive = join(folder, 'records.zip');
+  await (await arriving).saveAs(archive);
+  execFileSync('python3', ['-m', 'zipfile', '-e', archive, folder]);
+  const found = execFileSync('grep', ['-rl', '--exclude=*.zip', 'PRIV', folder], {
+    encoding: 'utf8'
+  });
+  expect(found).toContain('production.json');
+  const [name] = readdirSync(folder).filter((entry) => !entry.endsWith('.zip'));
+  const printed = execFileSync('pdftotext', ['-raw', join(folder, name!, 'data/record.pdf'), '-'], {
+    encoding: 'utf8'
+  });
+  expect(printed).toContain('PRIV');
+  expect(printed.replace(/\s+/g, ' ')).not.toContain('Pay me half');
+  expect(() => execFileSync('grep', ['-rlq', '--exclude=*.zip', 'Pay me half', folder])).toThrow();
+  await page.getByLabel('Check a package').setInputFiles(archive);
+  await expect(page.getByText('Nothing was changed.')).toBeVisible();
+  await page.reload();
+  await expect(page.getByText('“Pay me half now in cash” everywhere')).toBeVisible();
+});

@@ -5,6 +5,7 @@ export type { InputSection, ProductionInput } from './input';
 export { proofText, STATE_MARKS } from './model';
 export type { Production, ProductionLine, ProductionThread } from './model';
 export { safeFileName } from './names';
+export { PackageError, packedPackage } from './packed';
 export { RedactionError } from './redact';
 export { runProduction, SettingsError } from './run';
 export type { ProduceEvent, ProductionSummary, Rebuilder, Workshop } from './run';

@@ -95,6 +95,8 @@ export interface ExhibitRecord {
   caseId: string;
   /** Ids of the chosen messages. */
   messages: string[];
+  /** How they were last to be produced, without a password. */
+  settings?: Settings;
 }
 
 export interface ProductionRecord {

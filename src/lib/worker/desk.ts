@@ -4,7 +4,14 @@ import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
 import { toCaseFile, type Depth, type SourceGlance } from '$core/records';
-import { proofText, type ProductionInput, type Settings } from '$core/produce';
+import {
+  packedPackage,
+  proofText,
+  verifyPackage,
+  type ProductionInput,
+  type Settings,
+  type Verification
+} from '$core/produce';
 import { ZonedTime } from '$core/shown';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
@@ -15,6 +22,7 @@ import { inputOf } from './input';
 import { Holdings, Naming } from './holdings';
 import { InsideDatabase } from './inside';
 import { Jobs } from './jobs';
+import { newHash } from './hash';
 import { previewPages, produceArchive, productionInput } from './producing';
 import type {
   AddResult,
@@ -373,12 +381,13 @@ export class CaseDesk implements CaseDeskApi {
     const caseId = this.record.id;
     // Another tab may have chosen in the meantime: what is kept is changed, not replaced.
     const tx = (await openStorage()).transaction('exhibits', 'readwrite');
-    const kept = new Set((await tx.store.get(caseId))?.messages ?? []);
+    const known = await tx.store.get(caseId);
+    const kept = new Set(known?.messages ?? []);
     for (const id of messageIds) {
       if (chosen) kept.add(id);
       else kept.delete(id);
     }
-    await tx.store.put({ caseId, messages: [...kept] });
+    await tx.store.put({ ...known, caseId, messages: [...kept] });
     await tx.done;
     this.takeChosen(kept);
     this.tabs.postMessage(caseId);
@@ -485,6 +494,30 @@ export class CaseDesk implements CaseDeskApi {
     }
   }
 
+  async keptSettings(): Promise<Settings | null> {
+    return (await (await openStorage()).get('exhibits', this.record.id))?.settings ?? null;
+  }
+
+  async keepSettings(settings: Settings): Promise<void> {
+    const tx = (await openStorage()).transaction('exhibits', 'readwrite');
+    const kept = await tx.store.get(this.record.id);
+    const messages = kept?.messages ?? [...this.chosen];
+    const pdf = { ...settings.pdf, password: null };
+    await tx.store.put({ caseId: this.record.id, messages, settings: { ...settings, pdf } });
+    await tx.done;
+  }
+
+  async chosenLine(line: number): Promise<{ id: string; body: string } | null> {
+    for (const held of this.holdings.all())
+      if (held.line === line && this.chosen.has(held.message.id))
+        return { id: held.message.id, body: held.message.body };
+    return null;
+  }
+
+  async verifyArchive(archive: Blob): Promise<Verification> {
+    return verifyPackage(await packedPackage(archive, newHash));
+  }
+
   async stopProducing(): Promise<void> {
     this.producing?.abort(new Error('Producing was stopped.'));
   }
@@ -494,7 +527,14 @@ export class CaseDesk implements CaseDeskApi {
     const messages = sections.flatMap((section) =>
       section.messages.flatMap(({ message: { id } }) => (this.chosen.has(id) ? [id] : []))
     );
-    return { ...settings, choose: { ...settings.choose, messages } };
+    // What is redacted in a conversation that was dropped is not there to be covered.
+    const there = new Set(
+      sections.flatMap((section) => section.messages.map(({ message }) => message.id))
+    );
+    const redactions = settings.redactions.filter(
+      (redaction) => !('message' in redaction) || there.has(redaction.message)
+    );
+    return { ...settings, redactions, choose: { ...settings.choose, messages } };
   }
 
   private async productionInput(only: string | null): Promise<ProductionInput> {

@@ -1,4 +1,6 @@
+import { sha256 as plainSha256 } from '@noble/hashes/sha2.js';
 import { createSHA256 } from 'hash-wasm';
+import { toHex } from '$core/bytes';
 import type { Hasher } from '$core/pass';
 
 export async function sha256Hasher(): Promise<Hasher> {
@@ -11,4 +13,10 @@ export async function sha256(bytes: Uint8Array): Promise<string> {
   const hasher = await sha256Hasher();
   hasher.update(bytes);
   return hasher.digest();
+}
+
+/** A checksum that can be begun at once, for many small files. */
+export function newHash(): Hasher {
+  const hash = plainSha256.create();
+  return { update: (bytes) => void hash.update(bytes), digest: () => toHex(hash.digest()) };
 }

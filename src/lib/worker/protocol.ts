@@ -2,7 +2,7 @@ import type { Kind } from '$core/pass';
 import type { CallDirection, Depth, Message, Proof, ProofMethod, RecordState } from '$core/records';
 import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
-import type { Settings } from '$core/produce';
+import type { Settings, Verification } from '$core/produce';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
@@ -59,7 +59,14 @@ export interface CaseDeskApi {
   /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
   preview(settings: Settings, correspondent: string): Promise<PagePreview | null>;
   produce(settings: Settings): Promise<ProductionResult>;
+  /** Settings of the case, as they were left; null where there are none. */
+  keptSettings(): Promise<Settings | null>;
+  keepSettings(settings: Settings): Promise<void>;
+  /** The chosen line of a number; null where that is none. */
+  chosenLine(line: number): Promise<{ id: string; body: string } | null>;
   stopProducing(): Promise<void>;
+  /** Checks a package that was produced, here or elsewhere. */
+  verifyArchive(archive: Blob): Promise<Verification>;
   exportCase(): Promise<Blob>;
 }
 

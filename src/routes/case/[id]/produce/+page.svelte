@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { settingsProblem, settingsSchema, type Settings } from '$core/produce';
+  import { settingsProblem, settingsSchema, type Settings, type Verification } from '$core/produce';
   import { page } from '$app/state';
   import ExhibitList from '$lib/parts/ExhibitList.svelte';
   import PagePreview from '$lib/parts/PagePreview.svelte';
+  import Redactions from '$lib/parts/Redactions.svelte';
   import ProduceSettings from '$lib/parts/ProduceSettings.svelte';
   import { bytes, count, date, errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
@@ -49,6 +50,30 @@
       .catch(report);
   });
 
+  /** Settings are the case's: they are kept from their first change on. */
+  let isLoaded = $state(false);
+
+  $effect(() => {
+    open.desk
+      .keptSettings()
+      .then((kept) => {
+        if (kept) {
+          settings = kept;
+          zone = kept.zone ?? zone;
+          preset = '';
+        }
+        isLoaded = true;
+      })
+      .catch(report);
+  });
+
+  $effect(() => {
+    if (!isLoaded || !checked.success) return;
+    const kept = checked.data;
+    const timer = setTimeout(() => void open.desk.keepSettings(kept).catch(report), WAIT);
+    return () => clearTimeout(timer);
+  });
+
   const WAIT = 250;
 
   $effect(() => {
@@ -81,7 +106,9 @@
 
   function choosePreset(id: string): void {
     const found = PRESETS.find((known) => known.id === id);
-    if (found) settings = structuredClone(found.settings);
+    // Redactions are of the case, not of its reader.
+    const { redactions } = settings;
+    if (found) settings = { ...structuredClone(found.settings), redactions };
   }
 
   async function run(): Promise<void> {
@@ -134,6 +161,19 @@
       preset = '';
     } catch (error) {
       open.failure = `${file.name} holds no settings: ${errorText(error)}`;
+    }
+  }
+
+  let verified = $state.raw<{ name: string; told: Verification } | null>(null);
+
+  async function verify(files: FileList | null): Promise<void> {
+    const file = files?.[0];
+    if (!file) return;
+    verified = null;
+    try {
+      verified = { name: file.name, told: await open.desk.verifyArchive(file) };
+    } catch (error) {
+      open.failure = `${file.name} ${errorText(error)}.`;
     }
   }
 
@@ -210,7 +250,7 @@
     <label class="preset" for="preset">Settings for</label>
     <select id="preset" bind:value={preset} onchange={() => choosePreset(preset)}>
       {#each PRESETS as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
-      {#if preset === ''}<option value="">from a file</option>{/if}
+      {#if preset === ''}<option value="">as they were left</option>{/if}
     </select>
     <p class="files">
       <button class="link" onclick={savePreset}>Save these settings</button> ·
@@ -224,6 +264,10 @@
       >
     </p>
     <ProduceSettings bind:settings bind:zone />
+    <Redactions
+      bind:redactions={settings.redactions}
+      lineOf={(line) => open.desk.chosenLine(line)}
+    />
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     {#if working}
       <p class="soft" role="status">
@@ -261,6 +305,31 @@
       Everything found in this case as one JSON document, to be opened elsewhere or checked by a
       program.
     </p>
+    <p>
+      <label class="link"
+        >Check a package<input
+          class="said"
+          type="file"
+          accept=".zip,application/zip"
+          onchange={(event) => void verify(event.currentTarget.files)}
+        /></label
+      > that was produced here or elsewhere.
+    </p>
+    {#if verified}
+      <div class="verified" role="status">
+        {#if verified.told.ok}
+          <b>Nothing was changed.</b> All {count(verified.told.files)} files of {verified.name} are as
+          they were made, and the log holds.
+        {:else}
+          <b class="problem">{verified.name} differs.</b>
+          <ul>
+            {#each verified.told.differences.slice(0, 20) as difference, i (i)}
+              <li>{difference.path}: {difference.what}</li>
+            {/each}
+          </ul>
+        {/if}
+      </div>
+    {/if}
     {#if productions.length > 0}
       <h2 class="small">Earlier productions</h2>
       <ul>
@@ -349,8 +418,12 @@
     height: 1px;
     opacity: 0;
   }
+  .verified {
+    font-size: 12px;
+    overflow-wrap: anywhere;
+  }
   .problem {
-    color: var(--error);
+    color: var(--alarm);
   }
   aside p {
     font-size: 12px;

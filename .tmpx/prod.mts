@@ -1,2 +1,0 @@
-import { ombudsman } from '../cli/ombudsman';
-process.exitCode = await ombudsman(process.argv.slice(2));
