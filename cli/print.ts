@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import type { NodeCompiler as Compiler } from '@myriaddreamin/typst-ts-node-compiler';
 import {
   PictureError,
@@ -16,7 +18,7 @@ const ROOT = '/record';
 /** Sets pages by the engine that is compiled for this machine. */
 export function nativePrinter(): Printer {
   return printerWith({
-    set: setPages,
+    set: setAndCollect,
     openFont: (file) => Promise.resolve(new Uint8Array(readFileSync(installed(file)))),
     protect
   });
@@ -28,6 +30,25 @@ function installed(file: string): string {
   const require = createRequire(import.meta.url);
   const base = require.resolve(`${scope}/${name}/package.json`).replace(/package\.json$/, '');
   return join(base, ...path);
+}
+
+/**
+ * The engine's memory is none that the collector sees: without being asked it
+ * would leave that of one volume beside that of the next.
+ */
+async function collect(): Promise<void> {
+  setFlagsFromString('--expose-gc');
+  const gc = runInNewContext('gc') as () => void;
+  // What a call leaves on the stack is let go with the next turn.
+  await new Promise((resolve) => setImmediate(resolve));
+  gc();
+  await new Promise((resolve) => setImmediate(resolve));
+}
+
+async function setAndCollect(job: PageJob): Promise<SetPages> {
+  const pages = await setPages(job);
+  await collect();
+  return pages;
 }
 
 async function setPages({ template, files, fonts, isArchival, made }: PageJob): Promise<SetPages> {
