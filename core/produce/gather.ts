@@ -9,7 +9,7 @@ import {
   type ProductionLine,
   type ProductionThread
 } from './model';
-import type { Text } from './parts';
+import { shown, type Text } from './parts';
 import { Redactor } from './redact';
 import type { Settings } from './settings';
 
@@ -32,14 +32,15 @@ export function gather(
     )
   );
   const redactor = new Redactor(settings.redactions, all, input.attachments);
+  const said = (text: string): string => shown(redactor.text(text));
   const gathering = new Gathering(input, redactor, chosen, all);
   return {
     redactor,
     production: {
       head: {
-        caseName: input.caseName,
-        title: settings.title ?? `Record of ${input.caseName}`,
-        reference: settings.reference ?? null,
+        caseName: said(input.caseName),
+        title: said(settings.title ?? `Record of ${input.caseName}`),
+        reference: settings.reference ? said(settings.reference) : null,
         preparedBy: settings.preparedBy ?? null,
         preparedFor: settings.preparedFor ?? null,
         made,

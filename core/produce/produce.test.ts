@@ -320,6 +320,21 @@ test('what is redacted is in no byte of any output, wherever else it stood', asy
   assert.ok(text('data/messages.csv').includes('████ PRIV ████'));
 });
 
+test('words that are covered everywhere are covered in titles and settings too, and are counted', async () => {
+  const made = madeCase({ messages: 30, hard: false });
+  made.findings.messages[3]!.body = 'the berth of Halden 77';
+  const { files, text } = await produced(made, {
+    formats: ['csv', 'jsonl', 'html'],
+    title: 'About Halden 77',
+    reference: 'ref halden 77',
+    redactions: [{ text: 'Halden 77', code: 'PLACE' }]
+  });
+  assert.ok(!holds(readable(files), 'Halden 77'));
+  assert.ok(!holds(readable(files), 'halden 77'));
+  const said = JSON.parse(text('data/production.json')) as { redactions: object[] };
+  assert.deepEqual(said.redactions, [{ code: 'PLACE', what: 'text', count: 1 }]);
+});
+
 test('times of making are the only ones that a package holds of its own', async () => {
   const { text } = await produced(madeCase({ messages: 20 }), { formats: ['csv'] });
   const made = new Date(MADE).toISOString();

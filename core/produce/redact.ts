@@ -52,6 +52,7 @@ export class Redactor {
     for (const redaction of redactions) {
       if ('text' in redaction) {
         this.everywhere.push(redaction);
+        this.count(redaction.code, 'text');
         continue;
       }
       if ('attachment' in redaction) {

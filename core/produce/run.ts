@@ -237,7 +237,7 @@ class Run {
         version: 1,
         made: new Date(this.workshop.made).toISOString(),
         program: this.workshop.version,
-        settings: tellable(settings),
+        settings: tellable(settings, production),
         counts: this.counts(),
         pages: printed?.pages ?? null,
         firstSerial: stamps.first,
@@ -253,10 +253,14 @@ class Run {
   }
 }
 
-/** Settings without what must not be told: a password, and texts that are covered wherever they stand. */
-function tellable(settings: Settings): object {
+/** Settings without what must not be told: a password, texts that are covered wherever they stand, and where they may stand again. */
+function tellable(settings: Settings, { head, redactions }: Production): object {
+  const { people } = settings.choose;
   return {
     ...settings,
+    title: settings.title ? head.title : null,
+    reference: head.reference,
+    choose: { ...settings.choose, ...(redactions.length > 0 && people ? { people: null } : {}) },
     pdf: { ...settings.pdf, password: settings.pdf.password === null ? null : 'set' },
     redactions: settings.redactions.map((redaction) =>
       'text' in redaction ? { text: null, code: redaction.code } : redaction

@@ -7,6 +7,7 @@ import {
   type Settings
 } from '$core/produce';
 import { ZonedTime } from '$core/shown';
+import { version } from '../../../package.json';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
@@ -62,8 +63,6 @@ export function productionInput(
 /** What a production reads of the case's files. */
 export type OpenAttachment = (sha256: string) => Promise<Uint8Array | null>;
 
-const VERSION = '0.1.0';
-
 function workOf(
   input: ProductionInput,
   settings: Settings,
@@ -73,7 +72,7 @@ function workOf(
 ): AsyncGenerator<ProduceEvent> {
   return runProduction(input, settings, {
     made,
-    version: VERSION,
+    version,
     open,
     sha256,
     print: settings.formats.includes('pdf') ? pagePrinter(signal) : null,
