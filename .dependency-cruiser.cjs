@@ -15,8 +15,9 @@ const layers = {
   threads: ['bytes', 'records', 'stores'],
   shown: [],
   custody: ['bytes'],
-  rebuild: ['bytes', 'sqlite'],
+  exhibits: [],
   produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
+  rebuild: ['bytes', 'sqlite', 'produce'],
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']
 };
 

@@ -67,6 +67,9 @@ async function setPages({ template, files, fonts, isArchival, made }: PageJob): 
   const places = compiler.query(document, { selector: '<places>', field: 'value' }) as [
     [number, number][]
   ];
+  const sections = compiler.query(document, { selector: '<sections>', field: 'value' }) as [
+    [number, number][]
+  ];
   const pdf = compiler.pdf(document, {
     creationTimestamp: Math.floor(made / 1000),
     ...(isArchival ? { pdfStandard: 'a-3b' } : {})
@@ -74,7 +77,12 @@ async function setPages({ template, files, fonts, isArchival, made }: PageJob): 
   // What is kept for the next document would fill the memory volume by volume.
   compiler.resetShadow();
   compiler.evictCache(0);
-  return { pdf: new Uint8Array(pdf), pages: document.numOfPages, places: places[0] ?? [] };
+  return {
+    pdf: new Uint8Array(pdf),
+    pages: document.numOfPages,
+    places: places[0] ?? [],
+    sections: sections[0] ?? []
+  };
 }
 
 /** An error of the engine; one that names a picture is that picture's. */

@@ -14,11 +14,12 @@ import {
   type Settings
 } from '../core/produce';
 import { visible } from '../core/shown';
+import { pictureModules } from './picture-modules';
 import { FolderSink, type PackageSink } from './folder';
 import { refusePlaces } from './places';
 import { nativePrinter } from './print';
 import { CaseReadError, readCase } from './read-case';
-import { storeRebuilder } from './rebuild';
+import { folderRebuilder } from './rebuild';
 import { UsageError } from './usage-error';
 import { VERSION } from './version';
 import { ZipSink } from './zip-sink';
@@ -78,8 +79,9 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
     made,
     version: VERSION,
     open: filesIn(options.attachments),
+    modules: pictureModules,
     sha256: (bytes) => Promise.resolve(createHash('sha256').update(bytes).digest('hex')),
-    rebuild: options.sources === undefined ? null : storeRebuilder(options.sources, found, made),
+    rebuild: options.sources === undefined ? null : folderRebuilder(options.sources, found, made),
     print: settings.formats.includes('pdf') ? nativePrinter() : null,
     signal: new AbortController().signal
   });

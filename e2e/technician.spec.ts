@@ -25,7 +25,7 @@ test('from the demo to a record: pass, turning point, choice, production', async
   await expect(margin).toContainText('phone-telephony.db, page');
   await line.getByRole('button', { name: /Choose line/ }).click();
   await expect(
-    page.getByRole('link', { name: '1 line chosen, to the exhibit list' })
+    page.getByRole('link', { name: '1 record chosen, to the exhibit list' })
   ).toBeVisible();
 
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
@@ -108,7 +108,7 @@ test('by keyboard alone: to the line, choose, produce', async ({ page }) => {
   await page.keyboard.press('j');
   await page.keyboard.press('Shift+X');
   await expect(
-    page.getByRole('link', { name: '2 lines chosen, to the exhibit list' })
+    page.getByRole('link', { name: '2 records chosen, to the exhibit list' })
   ).toBeVisible();
   await page.keyboard.press('m');
   await expect(page.getByRole('complementary', { name: 'Margin' })).toHaveCount(0);

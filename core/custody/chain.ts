@@ -12,27 +12,59 @@ export interface CustodyAct {
 }
 
 /** An act in its place in the log, chained to the one before by a hash. */
-export interface CustodyEntry extends CustodyAct {
+export interface CustodyEntry extends Omit<CustodyAct, 'detail'> {
   /** Counted from 1. */
   n: number;
+  /** Null where it is withheld from an extract of the log. */
+  detail: CustodyAct['detail'] | null;
+  /** Chance digits that keep a detail that is withheld from being guessed by its checksum. */
+  salt?: string;
+  /** SHA-256 of salt and detail, in their place where they are withheld. */
+  withheld?: string;
   /** The hash of the entry before; 64 zeros for the first. */
   before: string;
-  /** SHA-256 over the JSON text of n, at, what, detail and before, in that order. */
+  /**
+   * SHA-256 over the JSON text of n, at, what, detail and before, in that
+   * order; for detail stands the SHA-256 over the JSON text of `[salt, detail]`.
+   */
   hash: string;
 }
 
 const NOTHING_BEFORE = '0'.repeat(64);
 
 /** The entry that an act becomes behind the last one. */
-export function chained(act: CustodyAct, last: CustodyEntry | null): CustodyEntry {
-  const n = (last?.n ?? 0) + 1;
-  const before = last?.hash ?? NOTHING_BEFORE;
+export function chained(act: CustodyAct, last: CustodyEntry | null, salt = ''): CustodyEntry {
   const { at, what, detail } = act;
-  return { n, at, what, detail, before, hash: hashOf({ n, at, what, detail, before }) };
+  const entry = {
+    n: (last?.n ?? 0) + 1,
+    at,
+    what,
+    detail,
+    ...(salt === '' ? {} : { salt }),
+    before: last?.hash ?? NOTHING_BEFORE
+  };
+  return { ...entry, hash: hashOf(entry) };
 }
 
-function hashOf({ n, at, what, detail, before }: Omit<CustodyEntry, 'hash'>): string {
-  return toHex(sha256(utf8ToBytes(JSON.stringify({ n, at, what, detail, before }))));
+/** An entry without its detail; the chain holds all the same. */
+export function withheld({ salt, detail, ...entry }: CustodyEntry): CustodyEntry {
+  const { n, at, what, before, hash } = entry;
+  const sum = entry.withheld ?? detailHash({ salt, detail });
+  return { n, at, what, detail: null, withheld: sum, before, hash };
+}
+
+function hashOf(entry: Omit<CustodyEntry, 'hash'>): string {
+  const { n, at, what, before } = entry;
+  const detail = entry.detail === null ? (entry.withheld ?? '') : detailHash(entry);
+  return hashOfJson({ n, at, what, detail, before });
+}
+
+function detailHash({ salt, detail }: Pick<CustodyEntry, 'salt' | 'detail'>): string {
+  return hashOfJson([salt ?? '', detail]);
+}
+
+function hashOfJson(value: unknown): string {
+  return toHex(sha256(utf8ToBytes(JSON.stringify(value))));
 }
 
 /** Where a log does not hold. */
@@ -45,30 +77,46 @@ export interface BrokenLink {
 
 /** The first place at which a log of one entry a line is broken; null where all of it holds. */
 export function brokenLink(text: string): BrokenLink | null {
-  let last: CustodyEntry | null = null;
   const lines = text.split('\n').filter((line) => line.trim() !== '');
+  let last: CustodyEntry | null = null;
   for (const [i, line] of lines.entries()) {
     const entry = parsed(line);
-    const at = i + 1;
-    if (!entry) return { line: at, expected: 'an entry of the log', found: line.slice(0, 80) };
-    if (entry.n !== at) return { line: at, expected: `entry ${at}`, found: `entry ${entry.n}` };
-    const before: string = last?.hash ?? NOTHING_BEFORE;
-    if (entry.before !== before) return { line: at, expected: before, found: entry.before };
-    const hash = hashOf(entry);
-    if (entry.hash !== hash) return { line: at, expected: hash, found: entry.hash };
+    if (!entry) return { line: i + 1, expected: 'an entry of the log', found: line.slice(0, 80) };
+    const broken = brokenAt(entry, last, i + 1);
+    if (broken) return broken;
     last = entry;
   }
   return null;
 }
 
+/** As {@link brokenLink}, of entries at hand. */
+export function brokenEntry(entries: readonly CustodyEntry[]): BrokenLink | null {
+  for (const [i, entry] of entries.entries()) {
+    const broken = brokenAt(entry, entries[i - 1] ?? null, i + 1);
+    if (broken) return broken;
+  }
+  return null;
+}
+
+function brokenAt(entry: CustodyEntry, last: CustodyEntry | null, line: number): BrokenLink | null {
+  if (entry.n !== line) return { line, expected: `entry ${line}`, found: `entry ${entry.n}` };
+  const before = last?.hash ?? NOTHING_BEFORE;
+  if (entry.before !== before) return { line, expected: before, found: entry.before };
+  const hash = hashOf(entry);
+  return entry.hash === hash ? null : { line, expected: hash, found: entry.hash };
+}
+
 function parsed(line: string): CustodyEntry | null {
   try {
-    const value = JSON.parse(line) as Partial<CustodyEntry>;
+    const value = JSON.parse(line) as Partial<CustodyEntry> | null;
     const isEntry =
       typeof value === 'object' &&
+      value !== null &&
       typeof value.n === 'number' &&
       typeof value.before === 'string' &&
-      typeof value.hash === 'string';
+      typeof value.hash === 'string' &&
+      typeof value.detail === 'object' &&
+      (value.detail !== null || typeof value.withheld === 'string');
     return isEntry ? (value as CustodyEntry) : null;
   } catch (error) {
     if (error instanceof SyntaxError) return null;

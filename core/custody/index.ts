@@ -1,2 +1,2 @@
-export { brokenLink, chained } from './chain';
+export { brokenEntry, brokenLink, chained, withheld } from './chain';
 export type { BrokenLink, CustodyAct, CustodyEntry } from './chain';

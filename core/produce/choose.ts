@@ -1,4 +1,4 @@
-import type { Call, Contact, Message, Person } from '../records';
+import type { Call, Contact, FileRecord, Message, Person } from '../records';
 import type { InputSection, ProductionInput } from './input';
 import type { Choose } from './settings';
 import { momentIn } from '../shown';
@@ -20,34 +20,60 @@ export class ChoiceError extends Error {
   override readonly name = 'ChoiceError';
 }
 
-/**
- * The lines that settings choose; each part of the choice narrows the others.
- * @throws ChoiceError where a part names something that the case does not hold
- */
-export function chooseLines(input: ProductionInput, choose: Choose): ChosenSection[] {
-  const tests = new Tests(input, choose);
-  return input.sections.flatMap((section) => {
-    if (!tests.takesSection(section)) return [];
-    const marked = section.messages.map(({ message }) => tests.takes(message));
-    const near = withContext(marked, choose.context);
-    const lines = section.messages.flatMap(({ message, line }, i) =>
-      near[i] ? [{ message, line, isContext: !marked[i] }] : []
+/** Finds what a choice takes of a case; each part of the choice narrows the others. */
+export class Chooser {
+  private readonly tests: Tests;
+
+  /** @throws ChoiceError where a part names something that the case does not hold */
+  constructor(
+    private readonly input: ProductionInput,
+    private readonly choose: Choose
+  ) {
+    this.tests = new Tests(input, choose);
+  }
+
+  /** Chosen lines by conversation; of those with these ids where they are given. */
+  lines(ids: ReadonlySet<string> | null, context: number): ChosenSection[] {
+    return this.input.sections.flatMap((section) => {
+      if (!this.tests.takesSection(section)) return [];
+      const marked = section.messages.map(
+        ({ message }) => (ids === null || ids.has(message.id)) && this.tests.takes(message)
+      );
+      const near = withContext(marked, context);
+      const lines = section.messages.flatMap(({ message, line }, i) =>
+        near[i] ? [{ message, line, isContext: !marked[i] }] : []
+      );
+      return lines.length === 0 ? [] : [{ section, lines }];
+    });
+  }
+
+  /** Calls, of the chosen people and days. */
+  calls(ids: ReadonlySet<string> | null): Call[] {
+    return this.input.calls.filter(
+      ({ id, person, at }) =>
+        (ids === null || ids.has(id)) && this.tests.takesPerson(person) && this.tests.takesTime(at)
     );
-    return lines.length === 0 ? [] : [{ section, lines }];
-  });
-}
+  }
 
-/** Calls, of the chosen people and days. */
-export function chooseCalls(input: ProductionInput, choose: Choose): Call[] {
-  if (choose.calls === false) return [];
-  const tests = new Tests(input, choose);
-  return input.calls.filter((call) => tests.takesPerson(call.person) && tests.takesTime(call.at));
-}
+  contacts(ids: ReadonlySet<string> | null): Contact[] {
+    return this.input.contacts.filter(
+      ({ id, person }) => (ids === null || ids.has(id)) && this.tests.takesPerson(person)
+    );
+  }
 
-export function chooseContacts(input: ProductionInput, choose: Choose): Contact[] {
-  if (choose.contacts === false) return [];
-  const tests = new Tests(input, choose);
-  return input.contacts.filter(({ person }) => tests.takesPerson(person));
+  /** Pictures, videos and recordings that lie in a source without a line that carries them. */
+  looseMedia(shown: ReadonlySet<string | null>): FileRecord[] {
+    const { threads, people, messages, states } = this.choose;
+    const isNarrowed = [threads, people, messages, states].some((list) => list && list.length > 0);
+    if (isNarrowed) return [];
+    return this.input.files.filter(
+      ({ mime, sha256, createdAt, modifiedAt }) =>
+        /^(image|video|audio)\//.test(mime ?? '') &&
+        sha256 !== null &&
+        !shown.has(sha256) &&
+        this.tests.takesTime(createdAt ?? modifiedAt)
+    );
+  }
 }
 
 /** Marks so many lines before and after each marked one too. */

@@ -1,17 +1,22 @@
-import { OWNER, type Attachment, type Gap, type Message } from '../records';
-import { chooseCalls, chooseContacts, chooseLines, type ChosenSection } from './choose';
+import type { Attachment, Call, Contact, FileRecord, Gap, Message, Proof } from '../records';
+import { Chooser, type ChosenSection } from './choose';
 import type { ProductionInput } from './input';
 import {
   isTornText,
+  partsOf,
   type Production,
+  type ProductionCall,
+  type ProductionContact,
   type ProductionFile,
   type ProductionGap,
   type ProductionLine,
+  type ProductionSection,
   type ProductionThread
 } from './model';
 import { shown, type Text } from './parts';
 import { Redactor } from './redact';
-import type { Settings } from './settings';
+import { othersOf, PART_TITLES, partsAskedFor, type ChosenPart } from './sections';
+import type { Choose, Settings } from './settings';
 
 /** Characters of the line that is answered. */
 const QUOTE = 80;
@@ -25,15 +30,16 @@ export function gather(
   settings: Settings,
   made: number
 ): { production: Production; redactor: Redactor } {
-  const chosen = chooseLines(input, settings.choose);
+  const asked = partsAskedFor(input, settings);
   const all = new Map(
     input.sections.flatMap(({ messages }) =>
       messages.map(({ message }): [string, Message] => [message.id, message])
     )
   );
-  const redactor = new Redactor(settings.redactions, all, input.attachments);
+  const redactor = new Redactor(settings.redactions, { ...input, messages: all });
   const said = (text: string): string => shown(redactor.text(text));
-  const gathering = new Gathering(input, redactor, chosen, all);
+  const gathering = new Gathering(input, redactor, asked, all, settings.choose);
+  const sections = asked.flatMap((part) => gathering.section(part, settings.choose.gaps));
   return {
     redactor,
     production: {
@@ -46,29 +52,37 @@ export function gather(
         made,
         zone: settings.zone ?? input.zone
       },
-      sources: input.sources,
-      threads: chosen.map((section) => gathering.thread(section, settings.choose.gaps)),
-      ...gathering.others(settings),
-      redactions: redactor.used()
+      sources: input.sources.map((source) => ({ ...source, name: said(source.name) })),
+      sections,
+      ...partsOf(sections),
+      redactions: redactor.used(),
+      redacted: redactor.entries(settings.reasons, gathering.numbers)
     }
   };
 }
 
 class Gathering {
-  private readonly numbers = new Map<string, number>();
+  /** Lines by message. */
+  readonly numbers = new Map<string, number>();
+  private readonly chooser: Chooser;
   private readonly gaps = new Map<string, { before: Gap[]; after: Gap[] }>();
   private readonly sourceNames: ReadonlyMap<string, string>;
 
   constructor(
     private readonly input: ProductionInput,
     private readonly redactor: Redactor,
-    chosen: readonly ChosenSection[],
-    private readonly all: ReadonlyMap<string, Message>
+    asked: readonly ChosenPart[],
+    private readonly all: ReadonlyMap<string, Message>,
+    choose: Choose
   ) {
-    for (const { lines } of chosen)
-      for (const { message, line } of lines) this.numbers.set(message.id, line);
+    this.chooser = new Chooser(input, choose);
+    for (const part of asked)
+      for (const { message, line } of part.kind === 'thread' ? part.chosen.lines : [])
+        this.numbers.set(message.id, line);
     for (const gap of input.gaps) this.place(gap);
-    this.sourceNames = new Map(input.sources.map(({ id, name }) => [id, name]));
+    this.sourceNames = new Map(
+      input.sources.map(({ id, name }) => [id, shown(redactor.text(name))])
+    );
   }
 
   private place(gap: Gap): void {
@@ -84,26 +98,68 @@ class Gathering {
     this.gaps.set(at, known);
   }
 
-  thread({ section, lines }: ChosenSection, withGaps: boolean): ProductionThread {
+  /** A part as it is set; none where nothing of it fits the choice. */
+  section(part: ChosenPart, withGaps: boolean): ProductionSection[] {
+    const { label } = part;
+    const title = this.redactor.text(
+      part.name ?? (part.kind === 'thread' ? this.titleOf(part.chosen) : PART_TITLES[part.kind])
+    );
+    switch (part.kind) {
+      case 'thread':
+        return [
+          { kind: part.kind, label, title, thread: this.thread(part.chosen, title, withGaps) }
+        ];
+      case 'calls': {
+        const calls = this.chooser.calls(part.ids).map((call) => this.call(call));
+        return calls.length === 0 ? [] : [{ kind: part.kind, label, title, calls }];
+      }
+      case 'contacts': {
+        const contacts = this.chooser.contacts(part.ids).map((contact) => this.contact(contact));
+        return contacts.length === 0 ? [] : [{ kind: part.kind, label, title, contacts }];
+      }
+      case 'files': {
+        const files = part.files.map((file) => this.fileFrom(file.id, file));
+        return files.length === 0 ? [] : [{ kind: part.kind, label, title, files }];
+      }
+      case 'gaps':
+        return [{ kind: part.kind, label, title, gaps: part.gaps.map((gap) => this.loneGap(gap)) }];
+    }
+  }
+
+  private titleOf(chosen: ChosenSection): string {
+    const names = othersOf(chosen).map((id) => this.input.nameOf(id).name);
+    return chosen.section.title ?? (names.join(', ') || 'Conversation');
+  }
+
+  private loneGap(gap: Gap): ProductionGap {
+    const section = this.input.sections.find(({ threads }) => threads.includes(gap.thread ?? ''));
+    const who = section ? this.redactor.text(this.titleOf({ section, lines: [] })) : null;
+    return { ...gapOf(gap), who };
+  }
+
+  private thread(
+    { section, lines }: ChosenSection,
+    title: Text,
+    withGaps: boolean
+  ): ProductionThread {
     const before = new Map<string, ProductionGap[]>();
     const atEnd: ProductionGap[] = [];
+    const put = (message: string, gaps: ProductionGap[]): void => {
+      const id = this.redactor.id(message);
+      before.set(id, [...(before.get(id) ?? []), ...gaps]);
+    };
     for (const [i, { message }] of withGaps ? lines.entries() : []) {
       const gaps = this.gaps.get(message.id);
       if (!gaps) continue;
-      if (gaps.before.length > 0)
-        before.set(message.id, [...(before.get(message.id) ?? []), ...gaps.before.map(gapOf)]);
+      put(message.id, gaps.before.map(gapOf));
       const next = lines[i + 1]?.message.id;
-      if (gaps.after.length === 0) continue;
       if (next === undefined) atEnd.push(...gaps.after.map(gapOf));
-      else before.set(next, [...gaps.after.map(gapOf), ...(before.get(next) ?? [])]);
+      else put(next, gaps.after.map(gapOf));
     }
-    const others = section.participants.filter((id) => id !== OWNER);
-    const names = others.map((id) => this.input.nameOf(id));
+    const names = othersOf({ section, lines }).map((id) => this.input.nameOf(id));
     return {
-      id: section.id,
-      title: this.redactor.text(
-        section.title ?? (names.map(({ name }) => name).join(', ') || 'Conversation')
-      ),
+      id: this.redactor.id(section.id),
+      title,
       participants: names.map(({ name, address }) => ({
         name: this.redactor.text(name),
         address: this.redactor.text(address)
@@ -121,7 +177,7 @@ class Gathering {
     const { name, address } = input.nameOf(message.sender);
     return {
       number,
-      id: message.id,
+      id: redactor.id(message.id),
       at: message.sentAt,
       sender: redactor.text(message.direction === 'system' ? '' : name),
       address: redactor.text(message.direction === 'system' ? '' : address),
@@ -131,7 +187,7 @@ class Gathering {
       state: message.state,
       certainty: message.certainty,
       reasons: message.reasons,
-      proofs: message.proofs,
+      proofs: this.proofs(message.proofs),
       source: this.sourceOf(message.proofs[0]?.source ?? message.store),
       attachments: message.attachments.map((id) => this.file(id)),
       replyTo: this.reply(message),
@@ -156,20 +212,29 @@ class Gathering {
   }
 
   private file(id: string): ProductionFile {
-    const found: Attachment | undefined = this.input.attachments.get(id);
-    const code =
-      this.redactor.fileCode(id) ?? (found ? this.redactor.lineCode(found.message) : null);
-    const name: Text = code === null ? this.redactor.text(found?.name ?? 'unnamed') : [{ code }];
+    return this.fileFrom(id, this.input.attachments.get(id));
+  }
+
+  private fileFrom(id: string, found: Attachment | FileRecord | undefined): ProductionFile {
+    const { redactor } = this;
+    const ofLine = found && 'message' in found ? redactor.lineCode(found.message) : null;
+    const code = redactor.fileCode(id) ?? ofLine;
+    const name: Text = code === null ? redactor.text(found?.name ?? 'unnamed') : [{ code }];
     return {
-      id,
+      id: redactor.id(id),
       name,
       mime: found?.mime ?? null,
       bytes: code === null ? (found?.bytes ?? null) : null,
       sha256: code === null ? (found?.sha256 ?? null) : null,
       state: found?.state ?? 'live',
       code,
-      areas: this.redactor.areasOf(id)
+      areas: redactor.areasOf(id)
     };
+  }
+
+  /** Paths of files can hold what is covered. */
+  private proofs(proofs: readonly Proof[]): Proof[] {
+    return proofs.map((proof) => ({ ...proof, path: shown(this.redactor.text(proof.path)) }));
   }
 
   private reply({ replyTo }: Message): ProductionLine['replyTo'] {
@@ -180,42 +245,41 @@ class Gathering {
     return { line, quote: cut(this.redactor.body(answered), QUOTE) };
   }
 
-  others(settings: Settings): Pick<Production, 'calls' | 'contacts'> {
-    const { redactor, input } = this;
+  private call(call: Call): ProductionCall {
+    const { name, address } = this.input.nameOf(call.person);
     return {
-      calls: chooseCalls(input, settings.choose).map((call) => {
-        const { name, address } = input.nameOf(call.person);
-        return {
-          id: call.id,
-          who: redactor.text(name),
-          address: redactor.text(address),
-          direction: call.direction,
-          at: call.at,
-          seconds: call.seconds,
-          state: call.state,
-          certainty: call.certainty,
-          source: this.sourceOf(call.proofs[0]?.source ?? call.store),
-          proofs: call.proofs
-        };
-      }),
-      contacts: chooseContacts(input, settings.choose).map((contact) => ({
-        id: contact.id,
-        name: redactor.text(contact.name ?? ''),
-        phones: contact.phones.map((phone) => redactor.text(phone)),
-        emails: contact.emails.map((email) => redactor.text(email)),
-        organisation: redactor.text(contact.organisation ?? ''),
-        note: redactor.text(contact.note ?? ''),
-        state: contact.state,
-        certainty: contact.certainty,
-        source: this.sourceOf(contact.proofs[0]?.source ?? contact.store),
-        proofs: contact.proofs
-      }))
+      id: this.redactor.id(call.id),
+      who: this.redactor.text(name),
+      address: this.redactor.text(address),
+      direction: call.direction,
+      at: call.at,
+      seconds: call.seconds,
+      state: call.state,
+      certainty: call.certainty,
+      source: this.sourceOf(call.proofs[0]?.source ?? call.store),
+      proofs: this.proofs(call.proofs)
+    };
+  }
+
+  private contact(contact: Contact): ProductionContact {
+    const { redactor } = this;
+    return {
+      id: redactor.id(contact.id),
+      name: redactor.text(contact.name ?? ''),
+      phones: contact.phones.map((phone) => redactor.text(phone)),
+      emails: contact.emails.map((email) => redactor.text(email)),
+      organisation: redactor.text(contact.organisation ?? ''),
+      note: redactor.text(contact.note ?? ''),
+      state: contact.state,
+      certainty: contact.certainty,
+      source: this.sourceOf(contact.proofs[0]?.source ?? contact.store),
+      proofs: this.proofs(contact.proofs)
     };
   }
 }
 
 function gapOf({ count, from, to, reason }: Gap): ProductionGap {
-  return { count, from, to, reason };
+  return { who: null, count, from, to, reason };
 }
 
 /** The beginning of a text; bars stay whole. */

@@ -2,6 +2,13 @@ import type { ProductionFile } from './model';
 import { coverAreas } from './cover';
 import { safeFileName } from './names';
 import { shown } from './parts';
+import {
+  needsCopy,
+  readableCopy,
+  UnreadableError,
+  type Readable,
+  type PictureModules
+} from './readable';
 
 /** Gives the bytes of a file by its SHA-256; null where they are not at hand. */
 export type OpenFile = (sha256: string) => Promise<Uint8Array | null>;
@@ -41,13 +48,27 @@ const ENDINGS: Record<string, string> = {
   'text/plain': 'txt'
 };
 
+/** A file that no readable copy could be made of. */
+export interface NotConverted {
+  name: string;
+  reason: string;
+}
+
+/** Results of decoding that are kept for the next format. */
+const MOST_KEPT = 16;
+
 /** The files of a production: each is read when it is asked for, once a use, and redacted on the way. */
 export class MediaShelf {
   private readonly names = new Map<string, string>();
+  private readonly copies = new Map<string, Readable | UnreadableError>();
+  private readonly failed = new Map<string, NotConverted>();
 
   constructor(
     files: Iterable<ProductionFile>,
-    private readonly open: OpenFile
+    private readonly open: OpenFile,
+    private readonly modules: PictureModules,
+    /** Whether copies are made of what few programs open. */
+    readonly isConverting: boolean
   ) {
     for (const file of files) {
       const key = keyOf(file);
@@ -69,11 +90,51 @@ export class MediaShelf {
     if (key === null || file.sha256 === null) return 'not in the source';
     const bytes = await this.open(file.sha256);
     if (!bytes) return 'not at hand';
-    const mime = mimeOf(bytes) ?? file.mime ?? 'application/octet-stream';
+    const mime = typeOf(bytes) ?? file.mime ?? 'application/octet-stream';
     const name = this.names.get(key)!;
     if (file.areas.length === 0) return { bytes, mime, name };
-    const covered = coverAreas(bytes, mime, file.areas);
-    return covered ? { bytes: covered, mime, name } : 'cannot be redacted';
+    return (await this.covered(file, { bytes, mime, name })) ?? 'cannot be redacted';
+  }
+
+  /** What is covered in part is painted on a copy where its own format cannot be painted on. */
+  private async covered(file: ProductionFile, found: ShelvedFile): Promise<ShelvedFile | null> {
+    const copy = needsCopy(found.mime, found.bytes) ? await this.copyOf(found) : found;
+    if (!copy) return null;
+    const bytes = coverAreas(copy.bytes, copy.mime, file.areas);
+    return bytes && { ...copy, bytes };
+  }
+
+  /** A copy of a file that every program opens; null where it needs none, or none can be made. */
+  async readable(found: ShelvedFile): Promise<ShelvedFile | null> {
+    if (!this.isConverting || !needsCopy(found.mime, found.bytes)) return null;
+    return this.copyOf(found);
+  }
+
+  private async copyOf(found: ShelvedFile): Promise<ShelvedFile | null> {
+    const made = this.copies.get(found.name) ?? (await this.made(found));
+    if (made instanceof UnreadableError) return null;
+    const name = found.name.replace(/(\.[^.]{1,5})?$/, `.${made.ending}`);
+    return { bytes: made.bytes, mime: made.mime, name };
+  }
+
+  private async made({ bytes, mime, name }: ShelvedFile): Promise<Readable | UnreadableError> {
+    let result: Readable | UnreadableError;
+    try {
+      result = (await readableCopy(bytes, mime, this.modules))!;
+    } catch (error) {
+      if (!(error instanceof UnreadableError)) throw error;
+      result = error;
+      this.failed.set(name, { name, reason: error.message });
+    }
+    const [oldest] = this.copies.keys();
+    if (this.copies.size >= MOST_KEPT && oldest !== undefined) this.copies.delete(oldest);
+    this.copies.set(name, result);
+    return result;
+  }
+
+  /** Files of which no readable copy could be made, so far. */
+  notConverted(): NotConverted[] {
+    return [...this.failed.values()];
   }
 }
 
@@ -98,8 +159,8 @@ const SIGNATURES: [string, RegExp][] = [
   ['image/png', /^\x89PNG\r\n\x1a\n/],
   ['image/gif', /^GIF8[79]a/],
   ['image/webp', /^RIFF[^]{4}WEBP/],
-  ['image/heic', /^[^]{4}ftyp(heic|heix|hevc|mif1|msf1)/],
-  ['image/avif', /^[^]{4}ftyp(avif|avis)/],
+  ['image/avif', /^[^]{4}ftyp(avif|avis|(mif1|msf1)[^]{4}(avif|avis|miafavif))/],
+  ['image/heic', /^[^]{4}ftyp(heic|heix|hevc|heim|heis|mif1|msf1)/],
   ['image/bmp', /^BM[^]{4}\0\0\0\0/],
   ['video/mp4', /^[^]{4}ftyp(isom|iso2|mp4[12]|avc1|M4V )/],
   ['audio/mp4', /^[^]{4}ftypM4A/],
@@ -114,7 +175,7 @@ const SIGNATURES: [string, RegExp][] = [
 ];
 
 /** The type of bytes by how they begin; null where that tells nothing. */
-function mimeOf(bytes: Uint8Array): string | null {
+export function typeOf(bytes: Uint8Array): string | null {
   const head = String.fromCharCode(...bytes.subarray(0, 24));
   return SIGNATURES.find(([, pattern]) => pattern.test(head))?.[0] ?? null;
 }

@@ -7,7 +7,7 @@ import {
   type RecordState
 } from '../records';
 import { mapText, type Text } from './parts';
-import type { Area, RedactionCount } from './redact';
+import type { Area, RedactionCount, RedactionEntry } from './redact';
 
 /** A file that came with a line, as it goes into the package. */
 export interface ProductionFile {
@@ -59,6 +59,8 @@ export interface ProductionLine {
 
 /** Messages known to have been there and not found. */
 export interface ProductionGap {
+  /** With whom; null where it is not known or told by where it stands. */
+  who: Text | null;
   count: number;
   from: number | null;
   to: number | null;
@@ -105,6 +107,19 @@ export interface ProductionContact {
   proofs: Proof[];
 }
 
+/** What stands under one heading of a record. */
+export type ProductionSection = {
+  /** The exhibit that it is, as `E1`; null where the whole case is produced. */
+  label: string | null;
+  title: Text;
+} & (
+  | { kind: 'thread'; thread: ProductionThread }
+  | { kind: 'calls'; calls: ProductionCall[] }
+  | { kind: 'contacts'; contacts: ProductionContact[] }
+  | { kind: 'files'; files: ProductionFile[] }
+  | { kind: 'gaps'; gaps: ProductionGap[] }
+);
+
 export interface ProductionSource {
   id: string;
   name: string;
@@ -130,10 +145,41 @@ export interface ProductionHead {
 export interface Production {
   head: ProductionHead;
   sources: ProductionSource[];
+  /** Everything, in the order in which it is read. */
+  sections: ProductionSection[];
+  /** What the sections hold, by kind. */
   threads: ProductionThread[];
   calls: ProductionCall[];
   contacts: ProductionContact[];
+  /** Files that stand by themselves, without a line. */
+  files: ProductionFile[];
+  /** Gaps that stand by themselves. */
+  gaps: ProductionGap[];
   redactions: RedactionCount[];
+  /** Each redaction with where it is and why it was made, never what it covers. */
+  redacted: RedactionEntry[];
+}
+
+/** The parts of a production by kind. */
+export function partsOf(
+  sections: readonly ProductionSection[]
+): Pick<Production, 'threads' | 'calls' | 'contacts' | 'files' | 'gaps'> {
+  return {
+    threads: sections.flatMap((part) => (part.kind === 'thread' ? [part.thread] : [])),
+    calls: sections.flatMap((part) => (part.kind === 'calls' ? part.calls : [])),
+    contacts: sections.flatMap((part) => (part.kind === 'contacts' ? part.contacts : [])),
+    files: sections.flatMap((part) => (part.kind === 'files' ? part.files : [])),
+    gaps: sections.flatMap((part) => (part.kind === 'gaps' ? part.gaps : []))
+  };
+}
+
+/** All files of a production: those of its lines, and those that stand by themselves. */
+export function filesOf({
+  threads,
+  files
+}: Pick<Production, 'threads' | 'files'>): ProductionFile[] {
+  const ofLines = threads.flatMap(({ lines }) => lines.flatMap((line) => line.attachments));
+  return [...ofLines, ...files];
 }
 
 export const STATE_MARKS: Record<RecordState, { mark: string; word: string; means: string }> = {

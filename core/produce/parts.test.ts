@@ -9,7 +9,7 @@ import { coverAreas, orientationOf } from './cover';
 import { shown, withBars } from './parts';
 import { Coverage } from './pdf/coverage';
 import { volumesOf } from './pdf/volumes';
-import type { ProductionThread } from './model';
+import { partsOf, type ProductionSection } from './model';
 
 const span = fc.record({ from: fc.nat(40), to: fc.nat(40), code: fc.constantFrom('A', 'B') });
 
@@ -149,19 +149,27 @@ test('long conversations go on in the next volume, and no line is lost or double
       fc.integer({ min: 1, max: 12 }),
       (sizes, most) => {
         let id = 0;
-        const threads = sizes.map((size, i) => ({
-          id: String(i),
-          lines: Array.from({ length: size }, () => ({ id: String(id++) })),
-          gapsAtEnd: []
-        })) as unknown as ProductionThread[];
-        const volumes = volumesOf(threads, most);
-        const lines = volumes.flat().flatMap((thread) => thread.lines.map((line) => line.id));
+        const sections = sizes.map((size, i) => {
+          const records = Array.from({ length: size }, () => ({ id: String(id++) }));
+          return i % 2 === 0
+            ? { kind: 'thread', thread: { id: String(i), lines: records, gapsAtEnd: [] } }
+            : { kind: 'calls', calls: records };
+        }) as unknown as ProductionSection[];
+        const volumes = volumesOf(sections, most);
+        const held = (volume: ProductionSection[]): string[] => {
+          return volume.flatMap((section) => {
+            const { threads, calls } = partsOf([section]);
+            return [...threads.flatMap((thread) => thread.lines), ...calls].map(
+              (record) => record.id
+            );
+          });
+        };
+        const lines = volumes.flatMap(held);
         assert.deepEqual(
           lines,
           Array.from({ length: id }, (_, i) => String(i))
         );
-        for (const volume of volumes)
-          assert.ok(volume.reduce((sum, thread) => sum + thread.lines.length, 0) <= most);
+        for (const volume of volumes) assert.ok(held(volume).length <= most);
       }
     )
   );

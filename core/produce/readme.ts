@@ -1,3 +1,4 @@
+import type { NotConverted } from './media';
 import type { Production } from './model';
 import { sizeText } from './model';
 import type { Settings } from './settings';
@@ -5,9 +6,10 @@ import { visible } from '../shown';
 
 /** How somebody who was not there checks a package, in plain words. */
 export function readmeText(
-  { head, threads, sources }: Production,
+  { head, threads, sources, redacted }: Production,
   settings: Settings,
-  stamps: { first: string | null; last: string | null }
+  stamps: { first: string | null; last: string | null },
+  notConverted: readonly NotConverted[]
 ): string {
   const lines = threads.reduce((sum, thread) => sum + thread.lines.length, 0);
   const made = new Date(head.made).toISOString();
@@ -22,6 +24,8 @@ export function readmeText(
     ['Numbered', stamps.first === null ? null : `${stamps.first} to ${stamps.last}`]
   ].flatMap(([label, value]) => (value ? [`${`${label}:`.padEnd(15)}${visible(value)}`] : []));
   const parts = settings.formats.flatMap((format) => (WHAT[format] ? [`  ${WHAT[format]}`] : []));
+  if (redacted.length > 0) parts.push(`  ${REDACTIONS}`);
+  const broken = notConverted.map(({ name, reason }) => `  ${visible(name)}: ${reason}`);
   const from = sources.map(
     ({ name, bytes, sha256 }) => `  ${visible(name)} (${sizeText(bytes)})\n    SHA-256 ${sha256}`
   );
@@ -37,7 +41,7 @@ ${parts.join('\n')}
 
 What it was read from
 ${from.join('\n')}
-
+${broken.length === 0 ? '' : `\nFiles of which no readable copy could be made\n${broken.join('\n')}\n`}
 How to check that nothing was changed
   The file manifest-sha256.txt, in the folder above this one, lists the
   checksum of every file here. Open a terminal in that folder and type
@@ -60,6 +64,8 @@ What the words mean
 `;
 }
 
+const REDACTIONS = 'redactions.csv   what was covered, by which code and why';
+
 const WHAT: Partial<Record<Settings['formats'][number], string>> = {
   pdf: 'record.pdf       the record, to be read and printed',
   html: 'pages/           the same as pages for a browser; begin with index.html',
@@ -71,6 +77,6 @@ const WHAT: Partial<Record<Settings['formats'][number], string>> = {
   ics: 'calls.ics        calls as entries of a calendar',
   eml: 'mail/            each line as a mail',
   mbox: 'threads.mbox     all lines in one mailbox',
-  media: 'media/           the files that came with the messages',
+  media: 'media/           the files, and under readable/ copies that every program opens',
   database: 'database/        the store with recovered rows put back'
 };

@@ -1,14 +1,18 @@
-import { chained, type CustodyAct, type CustodyEntry } from '../custody';
+import { chained, withheld, type CustodyAct, type CustodyEntry } from '../custody';
 import { bagFiles, type WrittenFile } from './bag';
 import { FORMATS } from './formats';
 import { textFile, type FormatContext, type ProducedFile } from './formats/format';
 import { gather } from './gather';
 import type { ProductionInput } from './input';
 import { MediaShelf, type OpenFile } from './media';
-import type { Production } from './model';
+import { filesOf, type Production } from './model';
+import { shown } from './parts';
 import type { Printed, Printer } from './pdf';
 import { readmeText } from './readme';
-import type { Redactor } from './redact';
+import type { PictureModules } from './readable';
+import type { RedactionEntry, Redactor } from './redact';
+import { csvField } from './formats/csv';
+import { inert } from './formats/rows';
 import { FORMAT_TITLES, type Settings } from './settings';
 import { stampLines, type Stamps } from './stamps';
 import { ZonedTime } from '../shown';
@@ -20,6 +24,8 @@ export interface Workshop {
   /** Version of the program. */
   version: string;
   open: OpenFile;
+  /** Decoders of pictures. */
+  modules: PictureModules;
   sha256: (bytes: Uint8Array) => Promise<string>;
   /** Sets pages; null where no PDF is asked for. */
   print: Printer | null;
@@ -69,8 +75,8 @@ export async function* runProduction(
   workshop: Workshop
 ): AsyncGenerator<ProduceEvent> {
   const { production, redactor } = gather(input, settings, workshop.made);
-  check(settings, production, redactor);
-  const run = new Run(production, settings, workshop);
+  check(settings, redactor);
+  const run = new Run(production, redactor, settings, workshop);
   const formats = settings.formats.filter((name) => name !== 'pdf' && name !== 'database');
   const total = formats.length + 1;
   if (settings.formats.includes('pdf')) yield* run.print();
@@ -94,13 +100,7 @@ export async function* runProduction(
   yield* run.finish();
 }
 
-function check(
-  settings: Settings,
-  { threads, calls, contacts }: Production,
-  redactor: Redactor
-): void {
-  if (threads.length + calls.length + contacts.length === 0)
-    throw new SettingsError('Nothing in the case fits the choice.');
+function check(settings: Settings, redactor: Redactor): void {
   if (settings.formats.includes('database') && !redactor.isEmpty)
     throw new SettingsError(
       'A rebuilt database holds everything: it cannot be produced together with redactions.'
@@ -116,16 +116,19 @@ class Run {
 
   constructor(
     private readonly production: Production,
+    private readonly redactor: Redactor,
     private readonly settings: Settings,
     private readonly workshop: Workshop
   ) {
-    const files = production.threads.flatMap(({ lines }) =>
-      lines.flatMap(({ attachments }) => attachments)
-    );
     this.context = {
       settings,
       time: new ZonedTime(production.head.zone),
-      media: new MediaShelf(files, workshop.open),
+      media: new MediaShelf(
+        filesOf(production),
+        workshop.open,
+        workshop.modules,
+        settings.convertMedia
+      ),
       serials: this.serials,
       signal: workshop.signal
     };
@@ -157,9 +160,14 @@ class Run {
 
   async *finish(): AsyncGenerator<ProduceEvent> {
     const { production, settings, workshop, stamps } = this;
+    if (production.redacted.length > 0)
+      yield await this.payload(redactionLog(production.redacted), 'redactions');
     yield await this.payload(textFile('custody.jsonl', this.log()), 'log');
     yield await this.payload(
-      textFile('README.txt', readmeText(production, settings, stamps)),
+      textFile(
+        'README.txt',
+        readmeText(production, settings, stamps, this.context.media.notConverted())
+      ),
       'readme'
     );
     yield await this.payload(textFile('production.json', this.description()), 'production');
@@ -197,7 +205,7 @@ class Run {
   private log(): string {
     const { production, settings, workshop, stamps } = this;
     const at = new Date(workshop.made).toISOString();
-    const entries: CustodyEntry[] = [...(workshop.log ?? [])];
+    const entries = (workshop.log ?? []).map((entry) => this.tellable(entry));
     const add = (act: CustodyAct): void => {
       entries.push(chained(act, entries[entries.length - 1] ?? null));
     };
@@ -219,6 +227,12 @@ class Run {
     return entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
   }
 
+  /** An entry of the log without its detail where that holds what is covered; the chain holds all the same. */
+  private tellable(entry: CustodyEntry): CustodyEntry {
+    if (entry.detail === null || !this.redactor.covers(JSON.stringify(entry.detail))) return entry;
+    return withheld(entry);
+  }
+
   private description(): string {
     const { production, settings, stamps, printed } = this;
     const lines = production.threads.flatMap(({ id, lines }) =>
@@ -237,13 +251,19 @@ class Run {
         version: 1,
         made: new Date(this.workshop.made).toISOString(),
         program: this.workshop.version,
-        settings: tellable(settings, production),
+        settings: tellable(settings, production, this.redactor),
         counts: this.counts(),
         pages: printed?.pages ?? null,
         firstSerial: stamps.first,
         lastSerial: stamps.last,
         redactions: production.redactions,
         sources: production.sources,
+        notConverted: this.context.media.notConverted(),
+        exhibits: production.sections.flatMap(({ label, title, kind }) =>
+          label === null
+            ? []
+            : [{ label, title: shown(title), kind, page: printed?.exhibits.get(label) ?? null }]
+        ),
         files: this.written.map(({ path, bytes, sha256, from }) => ({ path, bytes, sha256, from })),
         lines
       },
@@ -253,17 +273,37 @@ class Run {
   }
 }
 
-/** Settings without what must not be told: a password, texts that are covered wherever they stand, and where they may stand again. */
-function tellable(settings: Settings, { head, redactions }: Production): object {
-  const { people } = settings.choose;
-  return {
+/** Settings without what must not be told: a password, and what is covered wherever it stands. */
+function tellable(settings: Settings, { head }: Production, redactor: Redactor): object {
+  const told = {
     ...settings,
     title: settings.title ? head.title : null,
     reference: head.reference,
-    choose: { ...settings.choose, ...(redactions.length > 0 && people ? { people: null } : {}) },
     pdf: { ...settings.pdf, password: settings.pdf.password === null ? null : 'set' },
-    redactions: settings.redactions.map((redaction) =>
-      'text' in redaction ? { text: null, code: redaction.code } : redaction
-    )
+    redactions: settings.redactions.map((redaction) => {
+      if ('text' in redaction) return { text: null, code: redaction.code };
+      return 'person' in redaction ? { person: null, code: redaction.code } : redaction;
+    })
   };
+  return mapped(told, (text) => (redactor.covers(text) ? redactor.id(text) : text));
+}
+
+/** A value with each text in it changed. */
+function mapped<T>(value: T, change: (text: string) => string): T {
+  if (typeof value === 'string') return change(value) as T;
+  if (Array.isArray(value)) return value.map((item: unknown) => mapped(item, change)) as T;
+  if (typeof value !== 'object' || value === null) return value;
+  return Object.fromEntries(
+    Object.entries(value).map(([key, item]: [string, unknown]) => [key, mapped(item, change)])
+  ) as T;
+}
+
+/** What was covered, why and by which code; never the content. */
+function redactionLog(redacted: readonly RedactionEntry[]): ProducedFile {
+  const rows = redacted.map(({ code, reason, what, line }, i) =>
+    [String(i + 1), code, reason, what, line === null ? 'everywhere' : String(line)].map(inert)
+  );
+  const table = [['number', 'code', 'reason', 'what', 'line'], ...rows];
+  const text = table.map((row) => row.map(csvField).join(',')).join('\r\n');
+  return textFile('redactions.csv', `\ufeff${text}\r\n`);
 }

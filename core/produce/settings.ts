@@ -59,7 +59,9 @@ const redaction = z.union([
     area: z.strictObject({ x: share, y: share, width: share, height: share }),
     code
   }),
-  z.strictObject({ text: z.string().min(2).max(500), code })
+  z.strictObject({ text: z.string().min(2).max(500), code }),
+  // Every name and address of a person, however it is written.
+  z.strictObject({ person: z.string(), code })
 ]);
 export type Redaction = z.infer<typeof redaction>;
 
@@ -78,6 +80,29 @@ const choose = z.strictObject({
   gaps: z.boolean().default(true)
 });
 export type Choose = z.infer<typeof choose>;
+
+const named = { name: z.string().max(300).nullish() };
+const ids = z.array(z.string()).min(1);
+const exhibit = z.discriminatedUnion('kind', [
+  z.strictObject({
+    kind: z.literal('lines'),
+    ...named,
+    messages: ids,
+    /** Lines that stand before and after, to be understood. */
+    context: z.number().int().min(0).max(50).default(0)
+  }),
+  z.strictObject({ kind: z.literal('calls'), ...named, calls: ids }),
+  z.strictObject({ kind: z.literal('contacts'), ...named, contacts: ids }),
+  /** Files that stand by themselves: of the list of files, or attachments without their line. */
+  z.strictObject({ kind: z.literal('files'), ...named, files: ids }),
+  /** By {@link gapId}. */
+  z.strictObject({ kind: z.literal('gaps'), ...named, gaps: ids })
+]);
+export type Exhibit = z.infer<typeof exhibit>;
+
+/** What a code of redactions stands for. */
+const reason = z.strictObject({ code, reason: z.string().trim().max(200) });
+export type Reason = z.infer<typeof reason>;
 
 const pdf = z.strictObject({
   paper: z.enum(['A4', 'Letter', 'Legal']).default('A4'),
@@ -108,10 +133,13 @@ export const settingsSchema = z
     preparedFor: z.string().max(300).nullish(),
     zone: z.string().refine(isZone, 'is no time zone that this machine knows').nullish(),
     choose: choose.prefault({}),
+    /** What is produced, in this order; without it, what is chosen of the whole case. */
+    exhibits: z.array(exhibit).min(1).optional(),
     formats: z.array(z.enum(FORMAT_NAMES)).min(1).default(['pdf', 'html']),
     pdf: pdf.prefault({}),
     numbering: numbering.nullable().default(null),
     redactions: z.array(redaction).default([]),
+    reasons: z.array(reason).default([]),
     proofs: z.enum(['appendix', 'none']).default('appendix'),
     convertMedia: z.boolean().default(true)
   })

@@ -17,6 +17,7 @@ export {
   emptyDevice,
   emptyFindings,
   emptyInside,
+  gapId,
   isCut,
   LOST_MARK,
   OWNER,

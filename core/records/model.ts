@@ -178,6 +178,11 @@ export interface Gap {
   reason: string;
 }
 
+/** Tells a gap from others of its case; the same for the same findings. */
+export function gapId({ store, thread, after, before, from, to }: Gap): string {
+  return `${store}/gap/${[thread, after, before, from, to].map((part) => part ?? '').join('|')}`;
+}
+
 export type Counts = Record<RecordState, number>;
 
 export interface Store {

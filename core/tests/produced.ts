@@ -6,6 +6,7 @@ import {
   type ProductionSummary,
   type Workshop
 } from '../produce';
+import { pictureModules } from '../../cli/picture-modules';
 import type { MadeCase } from './production-case';
 
 export const MADE = Date.UTC(2026, 10, 27, 12);
@@ -33,6 +34,7 @@ export async function produced(
   const work = runProduction(input, settingsSchema.parse(settings), {
     made: MADE,
     version: '0.0.0',
+    modules: pictureModules,
     open: (sum) => Promise.resolve(made.files.get(sum) ?? null),
     sha256: (bytes) => Promise.resolve(sha256(bytes)),
     print: null,

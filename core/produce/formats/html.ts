@@ -1,7 +1,9 @@
 import { escapeHtml } from '../escape';
-import type { NoFile, ShelvedFile } from '../media';
+import type { MediaShelf, NoFile, ShelvedFile } from '../media';
 import {
+  filesOf,
   LOST_TEXT,
+  partsOf,
   proofText,
   shownBody,
   sizeText,
@@ -10,6 +12,7 @@ import {
   type ProductionFile,
   type ProductionGap,
   type ProductionLine,
+  type ProductionSection,
   type ProductionThread
 } from '../model';
 import { safeFileName } from '../names';
@@ -18,26 +21,39 @@ import type { ZonedTime } from '../../shown';
 import { textFile, type FormatContext, type ProducedFile } from './format';
 import { PAGE_STYLE } from './style';
 
-/** One page a conversation, and an index; no script, nothing from elsewhere. Files that the pages show lie beside them. */
+/** One page a conversation or list, and an index; no script, nothing from elsewhere. Files that the pages show lie beside them. */
 export async function* produceHtml(
   production: Production,
   context: FormatContext
 ): AsyncGenerator<ProducedFile> {
-  const names = production.threads.map(({ title }, i) => safeFileName(i + 1, shown(title), 'html'));
+  const names = production.sections.map(({ title }, i) =>
+    safeFileName(i + 1, shown(title), 'html')
+  );
   yield textFile('pages/index.html', indexPage(production, names, context.time));
   const written = new Set<string>();
-  for (const [i, thread] of production.threads.entries()) {
+  for (const [i, section] of production.sections.entries()) {
     const files = new Map<string, ShelvedFile | NoFile>();
-    for (const file of thread.lines.flatMap(({ attachments }) => attachments)) {
+    for (const file of filesOf(partsOf([section]))) {
       context.signal.throwIfAborted();
-      const found = await context.media.get(file);
+      const original = await context.media.get(file);
+      const found = typeof original === 'string' ? original : await onPage(original, context.media);
       files.set(file.id, typeof found === 'string' ? found : { ...found, bytes: NOTHING });
       if (typeof found === 'string' || written.has(found.name)) continue;
       written.add(found.name);
       yield { path: `pages/media/${found.name}`, bytes: found.bytes };
     }
-    yield textFile(`pages/${names[i]!}`, threadPage(production, thread, files, context));
+    const text =
+      section.kind === 'thread'
+        ? threadPage(production, section, files, context)
+        : listPage(production, section, files, context.time);
+    yield textFile(`pages/${names[i]!}`, text);
   }
+}
+
+/** What browsers do not show or play is shown from its readable copy. */
+async function onPage(found: ShelvedFile, media: MediaShelf): Promise<ShelvedFile> {
+  const isShown = SHOWN.test(found.mime) || found.mime === 'audio/ogg';
+  return isShown ? found : ((await media.readable(found)) ?? found);
 }
 
 /** Bytes are written as they come; a page needs only names. */
@@ -75,13 +91,83 @@ function inline(text: Text): string {
 
 type Files = ReadonlyMap<string, ShelvedFile | NoFile>;
 
+type Listed = Exclude<ProductionSection, { kind: 'thread' }>;
+
+/** A page of calls, contacts, files or gaps. */
+function listPage({ head }: Production, section: Listed, files: Files, time: ZonedTime): string {
+  const top = `<header><h1>${headingOf(section)}</h1>
+<p>Times in ${escapeHtml(head.zone)}. <a href="index.html">Index</a></p></header>`;
+  return page(shown(section.title), `${top}\n<main>\n${listOf(section, files, time)}\n</main>`);
+}
+
+function listOf(section: Listed, files: Files, time: ZonedTime): string {
+  const at = (moment: number | null): string =>
+    moment === null ? 'unknown' : escapeHtml(time.full(moment));
+  switch (section.kind) {
+    case 'calls':
+      return tableOf(
+        ['Who', 'Number or address', 'Direction', 'When', 'Seconds', 'State'],
+        section.calls.map((call) => [
+          isolated(call.who),
+          isolated(call.address),
+          call.direction,
+          at(call.at),
+          String(call.seconds ?? ''),
+          STATE_MARKS[call.state].word
+        ])
+      );
+    case 'contacts':
+      return tableOf(
+        ['Name', 'Numbers', 'Addresses', 'Organisation', 'Note', 'State'],
+        section.contacts.map((contact) => [
+          isolated(contact.name),
+          contact.phones.map(isolated).join(', '),
+          contact.emails.map(isolated).join(', '),
+          isolated(contact.organisation),
+          isolated(contact.note),
+          STATE_MARKS[contact.state].word
+        ])
+      );
+    case 'gaps':
+      return tableOf(
+        ['With', 'Missing', 'After', 'Before', 'How it shows'],
+        section.gaps.map(({ who, count, from, to, reason }) => [
+          who === null ? 'not known' : isolated(who),
+          String(count),
+          at(from),
+          at(to),
+          escapeHtml(reason)
+        ])
+      );
+    case 'files':
+      return section.files.map((file) => attachment(file, files.get(file.id))).join('\n');
+  }
+}
+
+function isolated(text: Text): string {
+  return `<bdi>${inline(text)}</bdi>`;
+}
+
+/** A table of cells that are markup already. */
+function tableOf(heads: readonly string[], rows: readonly string[][]): string {
+  const head = heads.map((text) => `<th>${text}</th>`).join('');
+  const body = rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`);
+  return `<table><thead><tr>${head}</tr></thead><tbody>\n${body.join('\n')}\n</tbody></table>`;
+}
+
+function headingOf({ label, title }: ProductionSection): string {
+  const mark = label === null ? '' : `<small>${escapeHtml(label)}</small> `;
+  return `${mark}<bdi>${inline(title)}</bdi>`;
+}
+
 function threadPage(
   production: Production,
-  thread: ProductionThread,
+  section: Extract<ProductionSection, { kind: 'thread' }>,
   files: Files,
   context: FormatContext
 ): string {
   const { head } = production;
+  const { thread } = section;
   const part =
     thread.lines.length === thread.of
       ? `${thread.of} lines`
@@ -89,7 +175,7 @@ function threadPage(
   const people = thread.participants
     .map((p) => `<bdi>${inline(p.name)}</bdi> <small>${inline(p.address)}</small>`)
     .join(', ');
-  const top = `<header><h1><bdi>${inline(thread.title)}</bdi></h1>
+  const top = `<header><h1>${headingOf(section)}</h1>
 <p>With ${people}. ${part}. Times in ${escapeHtml(head.zone)}. <a href="index.html">Index</a></p>
 <p class="legend">${legend()}</p></header>`;
   const proofs = context.settings.proofs === 'none' ? '' : proofTable(thread);
@@ -224,14 +310,9 @@ ${rows.join('\n')}
 
 function indexPage(production: Production, names: string[], time: ZonedTime): string {
   const { head } = production;
-  const rows = production.threads.map((thread, i) => {
-    const times = thread.lines.flatMap((line) => (line.at === null ? [] : [line.at]));
-    const span =
-      times.length === 0
-        ? ''
-        : `${time.split(times[0]!).date} to ${time.split(times.at(-1)!).date}`;
-    const recovered = thread.lines.filter((line) => line.state !== 'live').length;
-    return `<tr><td><a href="${encodeURIComponent(names[i]!)}"><bdi>${inline(thread.title)}</bdi></a></td><td>${span}</td><td>${thread.lines.length}</td><td>${recovered}</td></tr>`;
+  const rows = production.sections.map((section, i) => {
+    const link = `<a href="${encodeURIComponent(names[i]!)}">${headingOf(section)}</a>`;
+    return [link, ...factsOf(section, time)];
   });
   const sources = production.sources.map(
     (s) =>
@@ -247,17 +328,38 @@ function indexPage(production: Production, names: string[], time: ZonedTime): st
     head.title,
     `<header><h1>${escapeHtml(head.title)}</h1>
 <p>${escapeHtml(said.join(' '))} Produced ${escapeHtml(time.full(head.made))}. Times in ${escapeHtml(head.zone)}.</p></header>
-<section><table><thead><tr><th>Conversation</th><th>Span</th><th>Lines</th><th>Not live</th></tr></thead><tbody>${rows.join('\n')}</tbody></table></section>
+<section>${tableOf(['What', 'Span', 'How much', 'Not live'], rows)}</section>
 ${redactionTable(production)}<section><h2>Sources</h2><table><thead><tr><th>Source</th><th>Size</th><th>SHA-256</th></tr></thead><tbody>${sources.join('\n')}</tbody></table>
 <p class="legend">${legend()}</p></section>`
   );
 }
 
-function redactionTable({ redactions }: Production): string {
+/** Span, size, and how much is not live. */
+function factsOf(section: ProductionSection, time: ZonedTime): string[] {
+  if (section.kind !== 'thread') {
+    const { calls, contacts, files, gaps } = partsOf([section]);
+    const notLive = [...calls, ...contacts, ...files].filter(({ state }) => state !== 'live');
+    const all = calls.length + contacts.length + files.length + gaps.length;
+    return ['', String(all), section.kind === 'gaps' ? '' : String(notLive.length)];
+  }
+  const { lines } = section.thread;
+  const times = lines.flatMap((line) => (line.at === null ? [] : [line.at]));
+  const span =
+    times.length === 0 ? '' : `${time.split(times[0]!).date} to ${time.split(times.at(-1)!).date}`;
+  const notLive = lines.filter((line) => line.state !== 'live').length;
+  return [span, String(lines.length), String(notLive)];
+}
+
+function redactionTable({ redactions, redacted }: Production): string {
   if (redactions.length === 0) return '';
-  const rows = redactions.map(
-    ({ code, what, count }) =>
-      `<tr><td><span class="bar">${escapeHtml(code)}</span></td><td>${what}</td><td>${count}</td></tr>`
-  );
-  return `<section><h2>Redactions</h2><table><thead><tr><th>Code</th><th>What</th><th>How many</th></tr></thead><tbody>${rows.join('\n')}</tbody></table></section>\n`;
+  const rows = redactions.map(({ code, what, count }) => {
+    const reason = redacted.find((entry) => entry.code === code)?.reason ?? '';
+    return [
+      `<span class="bar">${escapeHtml(code)}</span>`,
+      escapeHtml(reason),
+      what,
+      String(count)
+    ];
+  });
+  return `<section><h2>Redactions</h2>${tableOf(['Code', 'Reason', 'What', 'How many'], rows)}</section>\n`;
 }

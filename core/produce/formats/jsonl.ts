@@ -32,6 +32,9 @@ export function* produceJsonLines(
     for (const file of thread.lines.flatMap(({ attachments }) => attachments))
       put('attachment', fileOf(file));
   }
+  for (const file of production.files) put('file', fileOf(file));
+  for (const { who, count, from, to, reason } of production.gaps)
+    put('gap', { with: orNull(who ?? []), count, from: iso(from), to: iso(to), reason });
   for (const call of production.calls)
     put('call', { ...call, who: shown(call.who), address: shown(call.address), at: iso(call.at) });
   for (const contact of production.contacts)

@@ -1,18 +1,19 @@
-import type { Production } from '../model';
+import { filesOf, type Production } from '../model';
 import type { FormatContext, ProducedFile } from './format';
 
-/** The files that came with the lines, each once, as they are but for what is covered. */
+/** The files of a production, each once, as they are but for what is covered; with copies that every program opens. */
 export async function* produceMedia(
-  { threads }: Production,
+  production: Production,
   { media, signal }: FormatContext
 ): AsyncGenerator<ProducedFile> {
   const written = new Set<string>();
-  for (const { lines } of threads)
-    for (const file of lines.flatMap(({ attachments }) => attachments)) {
-      signal.throwIfAborted();
-      const found = await media.get(file);
-      if (typeof found === 'string' || written.has(found.name)) continue;
-      written.add(found.name);
-      yield { path: `media/${found.name}`, bytes: found.bytes };
-    }
+  for (const file of filesOf(production)) {
+    signal.throwIfAborted();
+    const found = await media.get(file);
+    if (typeof found === 'string' || written.has(found.name)) continue;
+    written.add(found.name);
+    yield { path: `media/${found.name}`, bytes: found.bytes };
+    const copy = await media.readable(found);
+    if (copy) yield { path: `media/readable/${copy.name}`, bytes: copy.bytes };
+  }
 }

@@ -6,6 +6,7 @@ import {
   type Production,
   type ProductionGap,
   type ProductionLine,
+  type ProductionSection,
   type ProductionThread
 } from '../model';
 import { safeFileName } from '../names';
@@ -14,28 +15,59 @@ import type { ZonedTime } from '../../shown';
 import { visible } from '../../shown';
 import { textFile, type FormatContext, type ProducedFile } from './format';
 
-/** Plain text, one file a conversation. A bar stands before each line of a body, so that none can pass for a line of the record. */
+/** Plain text, one file a conversation or list. A bar stands before each line of a body, so that none can pass for a line of the record. */
 export function* produceText(
   production: Production,
   context: FormatContext
 ): Generator<ProducedFile> {
-  for (const [i, thread] of production.threads.entries())
+  for (const [i, section] of production.sections.entries())
     yield textFile(
-      `text/${safeFileName(i + 1, shown(thread.title), 'txt')}`,
-      threadText(production, thread, context)
+      `text/${safeFileName(i + 1, shown(section.title), 'txt')}`,
+      `${[...headOf(production, section), ...bodyOf(section, context)].join('\n')}\n`
     );
 }
 
+function headOf({ head }: Production, { label, title }: ProductionSection): string[] {
+  return [
+    label === null ? oneLine(title) : `${label}  ${oneLine(title)}`,
+    `Case: ${oneLine([{ text: head.caseName }])}`,
+    `Times: ${head.zone}`
+  ];
+}
+
+function bodyOf(section: ProductionSection, context: FormatContext): string[] {
+  const at = (moment: number | null): string =>
+    moment === null ? 'time unknown' : context.time.full(moment);
+  switch (section.kind) {
+    case 'thread':
+      return threadText(section.thread, context);
+    case 'calls':
+      return section.calls.map(
+        ({ at: when, direction, who, address, seconds, state }) =>
+          `${at(when)}  ${direction}  ${oneLine(who)} <${oneLine(address)}>  ${seconds ?? '?'} s  ${state}`
+      );
+    case 'contacts':
+      return section.contacts.map(({ name, phones, emails, organisation, state }) =>
+        [name, ...phones, ...emails, organisation, [{ text: state }]].map(oneLine).join('  ')
+      );
+    case 'files':
+      return section.files.map(({ name, bytes }) =>
+        bytes === null ? oneLine(name) : `${oneLine(name)}, ${sizeText(bytes)}`
+      );
+    case 'gaps':
+      return section.gaps.map((gap) => {
+        const who = gap.who === null ? '' : `  with ${oneLine(gap.who)}`;
+        return `${gapLine(gap, context.time)}${who}  (${visible(gap.reason)})`;
+      });
+  }
+}
+
 function threadText(
-  { head }: Production,
   thread: ProductionThread,
   { time, serials, settings }: FormatContext
-): string {
+): string[] {
   const out = [
-    oneLine(thread.title),
     ...thread.participants.map((p) => `With: ${oneLine(p.name)} <${oneLine(p.address)}>`),
-    `Case: ${oneLine([{ text: head.caseName }])}`,
-    `Times: ${head.zone}`,
     `Lines: ${thread.lines.length} of ${thread.of}`,
     ''
   ];
@@ -49,7 +81,7 @@ function threadText(
       out.push(text);
   }
   for (const gap of thread.gapsAtEnd) out.push(gapLine(gap, time));
-  return `${out.join('\n')}\n`;
+  return out;
 }
 
 function gapLine({ count, from, to }: ProductionGap, time: ZonedTime): string {

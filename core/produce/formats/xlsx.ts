@@ -100,7 +100,7 @@ function* contactRows({ contacts }: Production): Generator<Row> {
 
 const GAP_COLUMNS = ['thread', 'before_line', 'missing', 'from_utc', 'to_utc', 'reason'];
 
-function* gapRows({ threads }: Production): Generator<Row> {
+function* gapRows({ threads, gaps }: Production): Generator<Row> {
   const iso = (at: number | null): string => (at === null ? '' : new Date(at).toISOString());
   for (const { title, lines, gapsBefore, gapsAtEnd } of threads) {
     const name = inert(shown(title));
@@ -110,6 +110,8 @@ function* gapRows({ threads }: Production): Generator<Row> {
     for (const gap of gapsAtEnd)
       yield [name, null, gap.count, iso(gap.from), iso(gap.to), inert(gap.reason)];
   }
+  for (const { who, count, from, to, reason } of gaps)
+    yield [inert(shown(who ?? [])), null, count, iso(from), iso(to), inert(reason)];
 }
 
 const SOURCE_COLUMNS = ['source', 'kind', 'bytes', 'sha256', 'depth'];

@@ -17,6 +17,41 @@ export const SANS = 'Noto Sans';
 export const MONO = 'IBM Plex Mono';
 export const EMOJI = 'Noto Color Emoji';
 
+/** Scripts with a font of their own, where its family is called after them. */
+const SCRIPTS = [
+  'Hebrew',
+  'Devanagari',
+  'Thai',
+  'Bengali',
+  'Tamil',
+  'Telugu',
+  'Gujarati',
+  'Gurmukhi',
+  'Kannada',
+  'Malayalam',
+  'Sinhala',
+  'Oriya',
+  'Armenian',
+  'Georgian',
+  'Ethiopic',
+  'Khmer',
+  'Lao',
+  'Myanmar',
+  'Cherokee',
+  'Thaana'
+] as const;
+
+function ofScript(script: string): FontFile {
+  return {
+    family: `Noto Sans ${script}`,
+    file: from(`noto-sans-${script.toLowerCase()}`, '400Regular', `NotoSans${script}`),
+    when: new RegExp(`\\p{Script=${script}}`, 'u')
+  };
+}
+
+/** Signs that are no emoji: arrows, mathematics, boxes, shapes. */
+const SIGNS = /(?!\p{Emoji_Presentation})[\u2100-\u2bff\u{1d400}-\u{1d7ff}\u{1f100}-\u{1f1e5}]/u;
+
 /** Fonts in the order in which a character is looked for. */
 const FONTS: readonly FontFile[] = [
   { family: SERIF, file: from('source-serif-4', '400Regular', 'SourceSerif4') },
@@ -29,21 +64,7 @@ const FONTS: readonly FontFile[] = [
     file: from('vazirmatn', '400Regular', 'Vazirmatn'),
     when: /\p{Script=Arabic}/u
   },
-  {
-    family: 'Noto Sans Hebrew',
-    file: from('noto-sans-hebrew', '400Regular', 'NotoSansHebrew'),
-    when: /\p{Script=Hebrew}/u
-  },
-  {
-    family: 'Noto Sans Devanagari',
-    file: from('noto-sans-devanagari', '400Regular', 'NotoSansDevanagari'),
-    when: /\p{Script=Devanagari}/u
-  },
-  {
-    family: 'Noto Sans Thai',
-    file: from('noto-sans-thai', '400Regular', 'NotoSansThai'),
-    when: /\p{Script=Thai}/u
-  },
+  ...SCRIPTS.map(ofScript),
   {
     family: 'Noto Sans JP',
     file: from('noto-sans-jp', '400Regular', 'NotoSansJP'),
@@ -58,6 +79,26 @@ const FONTS: readonly FontFile[] = [
     family: 'Noto Sans KR',
     file: from('noto-sans-kr', '400Regular', 'NotoSansKR'),
     when: /\p{Script=Hangul}/u
+  },
+  {
+    family: 'Noto Serif Tibetan',
+    file: from('noto-serif-tibetan', '400Regular', 'NotoSerifTibetan'),
+    when: /\p{Script=Tibetan}/u
+  },
+  {
+    family: 'Noto Sans Symbols',
+    file: from('noto-sans-symbols', '400Regular', 'NotoSansSymbols'),
+    when: SIGNS
+  },
+  {
+    family: 'Noto Sans Symbols 2',
+    file: from('noto-sans-symbols-2', '400Regular', 'NotoSansSymbols2'),
+    when: SIGNS
+  },
+  {
+    family: 'Noto Sans Math',
+    file: from('noto-sans-math', '400Regular', 'NotoSansMath'),
+    when: SIGNS
   },
   { family: EMOJI, file: from('noto-color-emoji', '400Regular', 'NotoColorEmoji') }
 ];

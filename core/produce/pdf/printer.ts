@@ -1,7 +1,8 @@
 import { csvField } from '../formats/csv';
 import type { FormatContext, ProducedFile } from '../formats/format';
 import { MESSAGE_COLUMNS, messageRows } from '../formats/rows';
-import type { Production, ProductionFile } from '../model';
+import { filesOf, partsOf, type Production, type ProductionFile } from '../model';
+import type { MediaShelf, ShelvedFile } from '../media';
 import { shown } from '../parts';
 import type { LinePlace } from '../stamps';
 import { fontsFor, type FontSet, type OpenFont } from './fonts';
@@ -14,6 +15,8 @@ import { volumesOf } from './volumes';
 export interface Printed {
   /** Where each line begins. */
   places: ReadonlyMap<string, LinePlace>;
+  /** The page on which each exhibit begins, by its label. */
+  exhibits: ReadonlyMap<string, number>;
   /** Of all volumes. */
   pages: number;
 }
@@ -45,6 +48,8 @@ export interface SetPages {
   pages: number;
   /** Number of each line in the data, and the page on which it begins. */
   places: [line: number, page: number][];
+  /** The same of each section. */
+  sections: [section: number, page: number][];
 }
 
 /** A picture that cannot be set, by its path. */
@@ -76,23 +81,25 @@ async function* printAll(
 ): AsyncGenerator<PrintEvent, Printed> {
   const { settings, time, signal } = context;
   const fonts = await fontsFor(textOf(production), setter.openFont);
-  const volumes = volumesOf(production.threads);
+  const volumes = volumesOf(production.sections);
   const places = new Map<string, LinePlace>();
+  const exhibits = new Map<string, number>();
   let pages = 0;
-  for (const [i, threads] of volumes.entries()) {
+  for (const [i, sections] of volumes.entries()) {
+    const parts = partsOf(sections);
     signal.throwIfAborted();
     yield { type: 'progress', what: 'PDF', done: i, total: volumes.length };
     const volume = {
       number: i + 1,
       of: volumes.length,
       before: pages,
-      threads,
+      sections,
       isLast: i === volumes.length - 1
     };
-    const attached = linesOf({ ...production, threads }, context);
+    const attached = linesOf({ ...production, ...parts }, context);
     const broken = new Set<string>();
     const make = async (): Promise<SetPages & { ids: string[] }> => {
-      const { shownFiles, bytes } = await picturesOf(threads, context, broken);
+      const { shownFiles, bytes } = await picturesOf(filesOf(parts), context, broken);
       const { data, ids } = recordData(production, volume, settings, time, fonts, shownFiles);
       bytes.set('/record.json', encode(JSON.stringify(data)));
       bytes.set('/lines.csv', attached);
@@ -102,6 +109,10 @@ async function* printAll(
     const set = await withoutBroken(make, broken);
     for (const [line, page] of set.places)
       places.set(set.ids[line]!, { volume: i + 1, page: pages + page });
+    for (const [section, page] of set.sections) {
+      const { label } = sections[section]!;
+      if (label !== null && !exhibits.has(label)) exhibits.set(label, pages + page);
+    }
     pages += set.pages;
     const { password } = settings.pdf;
     const pdf = password === null ? set.pdf : await setter.protect(set.pdf, password);
@@ -109,7 +120,7 @@ async function* printAll(
       volumes.length === 1 ? 'record.pdf' : `record-${String(i + 1).padStart(3, '0')}.pdf`;
     yield { type: 'file', file: { path: name, bytes: pdf } };
   }
-  return { places, pages };
+  return { places, exhibits, pages };
 }
 
 /** Pictures that cannot be taken apart are left out one by one; a placeholder names them. */
@@ -139,13 +150,25 @@ function jobOf(
 }
 
 /** All letters of a production, to know which fonts it needs. */
-function textOf({ head, threads, calls, contacts, sources }: Production): string {
+function textOf({
+  head,
+  sections,
+  threads,
+  calls,
+  contacts,
+  files,
+  gaps,
+  sources
+}: Production): string {
   const letters = new Set<string>();
   const add = (text: string): void => {
     for (const char of text) letters.add(char);
   };
   for (const value of Object.values(head)) if (typeof value === 'string') add(value);
   for (const { name } of sources) add(name);
+  for (const { title } of sections) add(shown(title));
+  for (const { name } of files) add(shown(name));
+  for (const { who } of gaps) add(shown(who ?? []));
   for (const { title, participants, lines } of threads) {
     add(shown(title));
     for (const { name, address } of participants) add(shown(name) + shown(address));
@@ -157,7 +180,8 @@ function textOf({ head, threads, calls, contacts, sources }: Production): string
     }
   }
   for (const { who, address } of calls) add(shown(who) + shown(address));
-  for (const { name, organisation } of contacts) add(shown(name) + shown(organisation));
+  for (const { name, organisation, phones, emails } of contacts)
+    for (const text of [name, organisation, ...phones, ...emails]) add(shown(text));
   return [...letters].join('');
 }
 
@@ -174,16 +198,17 @@ const WIDEST = 58;
 const HIGHEST = 68;
 
 async function picturesOf(
-  threads: Production['threads'],
+  files: readonly ProductionFile[],
   { media, signal }: FormatContext,
   broken: ReadonlySet<string>
 ): Promise<{ shownFiles: ShownFiles; bytes: Map<string, Uint8Array> }> {
   const pictures = new Map<string, PlacedPicture>();
   const facts = new Map<string, string>();
   const bytes = new Map<string, Uint8Array>();
-  for (const file of threads.flatMap(({ lines }) => lines.flatMap((line) => line.attachments))) {
+  for (const file of files) {
     signal.throwIfAborted();
-    const found = await media.get(file);
+    const original = await media.get(file);
+    const found = typeof original === 'string' ? original : await onPaper(original, media);
     const path = typeof found === 'string' ? '' : `/pictures/${found.name}`;
     let note = '';
     if (typeof found !== 'string' && found.mime.startsWith('image/')) {
@@ -194,9 +219,15 @@ async function picturesOf(
         pictures.set(file.id, placed(file, path, size));
       }
     }
-    facts.set(file.id, fileFacts(file, found, note));
+    facts.set(file.id, fileFacts(file, original, note));
   }
   return { shownFiles: { pictures, facts }, bytes };
+}
+
+/** What the engine cannot set is set from its readable copy. */
+async function onPaper(found: ShelvedFile, media: MediaShelf): Promise<ShelvedFile> {
+  if (!found.mime.startsWith('image/') || SETTABLE.test(found.mime)) return found;
+  return (await media.readable(found)) ?? found;
 }
 
 function placed(

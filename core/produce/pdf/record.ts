@@ -5,11 +5,15 @@ import {
   sizeText,
   STATE_MARKS,
   type Production,
+  type ProductionCall,
+  type ProductionContact,
   type ProductionFile,
   type ProductionGap,
   type ProductionLine,
+  type ProductionSection,
   type ProductionThread
 } from '../model';
+import type { RedactionCount } from '../redact';
 import { plain, shown, type Text } from '../parts';
 import type { Settings } from '../settings';
 import { visible, type ZonedTime } from '../../shown';
@@ -31,13 +35,13 @@ export interface ShownFiles {
   facts: ReadonlyMap<string, string>;
 }
 
-/** A volume of a record: threads or parts of them. */
+/** A volume of a record: sections or parts of them. */
 export interface Volume {
   number: number;
   of: number;
   /** Pages of the volumes before. */
   before: number;
-  threads: ProductionThread[];
+  sections: ProductionSection[];
   isLast: boolean;
 }
 
@@ -113,12 +117,10 @@ class RecordBuilder {
         facts: `${kind}, ${sizeText(bytes)}, examined at depth ${depth}`,
         sum: sha256.replace(/(.{16})/g, '$1\u200b')
       })),
-      overview: production.threads.map((thread) => this.overview(thread)),
+      overview: production.sections.map((section) => this.overview(section)),
       marks: Object.values(STATE_MARKS).map(({ word, means }) => [word, means]),
-      redactions: production.redactions.map(({ code, what, count }) => [code, `${what}: ${count}`]),
-      threads: volume.threads.map((thread) => this.thread(thread)),
-      calls: isLast ? this.calls() : [],
-      contacts: isLast ? this.contacts() : [],
+      redactions: this.redactions(),
+      sections: volume.sections.map((section) => this.section(section)),
       files: isLast ? this.fileList() : [],
       proofs: withProofs ? this.proofs() : [],
       attached: true,
@@ -140,25 +142,53 @@ class RecordBuilder {
       ['Prepared for', head.preparedFor],
       ['Made', this.time.full(head.made)],
       ['Times', `in ${head.zone}, with the offset of each day`],
-      [
-        'Holds',
-        `${lines} lines in ${threads.length} conversations, ${calls.length} calls, ${contacts.length} contacts`
-      ]
+      ['Holds', holdsText(lines, threads.length, calls.length, contacts.length)]
     ];
     return all.flatMap(([label, value]): [string, Paragraph][] =>
       value ? [[label, this.line(plain(value))]] : []
     );
   }
 
-  private overview({ title, lines }: ProductionThread): object {
-    const times = lines.flatMap(({ at }) => (at === null ? [] : [at]));
+  private redactions(): [string, string][] {
+    const { redactions, redacted } = this.production;
+    return redactions.map(({ code, what, count }) => {
+      const reason = redacted.find((entry) => entry.code === code)?.reason ?? '';
+      return [code, `${REDACTED[what]}: ${count}${reason === '' ? '' : `, ${visible(reason)}`}`];
+    });
+  }
+
+  private titled({ label, title }: ProductionSection): Paragraph {
+    return this.line(label === null ? title : [{ text: `${label}  ` }, ...title]);
+  }
+
+  private overview(section: ProductionSection): object {
+    const lines = section.kind === 'thread' ? section.thread.lines : [];
+    const times = timesOf(section);
     const day = (at: number): string => this.time.split(at).date;
+    const others = othersOf(section);
     return {
-      title: this.line(title),
+      title: this.titled(section),
       span: times.length === 0 ? '' : `${day(times[0]!)} to ${day(times.at(-1)!)}`,
-      lines: lines.length,
-      other: lines.filter(({ state }) => state !== 'live').length
+      lines: section.kind === 'thread' ? String(lines.length) : countOf(section),
+      other: others === null ? '' : String(others)
     };
+  }
+
+  private section(section: ProductionSection): object {
+    const title = this.titled(section);
+    const head = { k: section.kind, title, short: title };
+    switch (section.kind) {
+      case 'thread':
+        return { ...head, ...this.thread(section.thread) };
+      case 'calls':
+        return { ...head, rows: this.calls(section.calls) };
+      case 'contacts':
+        return { ...head, rows: this.contacts(section.contacts) };
+      case 'files':
+        return { ...head, rows: section.files.map((file) => this.file(file)) };
+      case 'gaps':
+        return { ...head, rows: this.gaps(section.gaps) };
+    }
   }
 
   private thread(thread: ProductionThread): object {
@@ -170,13 +200,7 @@ class RecordBuilder {
       thread.lines.length === thread.of
         ? `${thread.of} lines`
         : `${thread.lines.length} of ${thread.of} lines`;
-    return {
-      title: this.line(thread.title),
-      short: this.line(thread.title),
-      people,
-      part: `${part}.`,
-      rows: this.rows(thread)
-    };
+    return { people, part: `${part}.`, rows: this.rows(thread) };
   }
 
   private rows(thread: ProductionThread): object[] {
@@ -269,8 +293,8 @@ class RecordBuilder {
     return [...places, ...answers];
   }
 
-  private calls(): Paragraph[][] {
-    return this.production.calls.map((call) =>
+  private calls(calls: readonly ProductionCall[]): Paragraph[][] {
+    return calls.map((call) =>
       [
         call.who,
         call.address,
@@ -282,10 +306,20 @@ class RecordBuilder {
     );
   }
 
-  private contacts(): Paragraph[][] {
+  private gaps(gaps: readonly ProductionGap[]): Paragraph[][] {
+    const at = (moment: number | null): Text =>
+      plain(moment === null ? 'unknown' : this.time.full(moment));
+    return gaps.map(({ who, count, from, to, reason }) =>
+      [who ?? plain('not known'), plain(String(count)), at(from), at(to), plain(reason)].map(
+        (text) => this.line(text)
+      )
+    );
+  }
+
+  private contacts(contacts: readonly ProductionContact[]): Paragraph[][] {
     const listed = (texts: readonly Text[]): Text =>
       texts.flatMap((text, i) => (i === 0 ? text : [{ text: ', ' }, ...text]));
-    return this.production.contacts.map((contact) =>
+    return contacts.map((contact) =>
       [
         contact.name,
         listed(contact.phones),
@@ -326,6 +360,62 @@ class RecordBuilder {
           ].map((text) => this.line(plain(text)))
         )
     );
+  }
+}
+
+function holdsText(lines: number, threads: number, calls: number, contacts: number): string {
+  const parts = [`${lines} lines in ${threads} conversations`];
+  if (calls > 0) parts.push(`${calls} calls`);
+  if (contacts > 0) parts.push(`${contacts} contacts`);
+  return parts.join(', ');
+}
+
+const REDACTED: Record<RedactionCount['what'], string> = {
+  text: 'words',
+  line: 'lines',
+  file: 'files',
+  area: 'parts of pictures',
+  person: 'people'
+};
+
+function timesOf(section: ProductionSection): number[] {
+  const moments =
+    section.kind === 'thread'
+      ? section.thread.lines
+      : section.kind === 'calls'
+        ? section.calls
+        : [];
+  return moments.flatMap(({ at }) => (at === null ? [] : [at]));
+}
+
+function countOf(section: Exclude<ProductionSection, { kind: 'thread' }>): string {
+  switch (section.kind) {
+    case 'calls':
+      return `${section.calls.length} calls`;
+    case 'contacts':
+      return `${section.contacts.length} contacts`;
+    case 'files':
+      return `${section.files.length} files`;
+    case 'gaps':
+      return `${section.gaps.reduce((sum, { count }) => sum + count, 0)} missing`;
+  }
+}
+
+/** How many of a section are not live; null where that says nothing. */
+function othersOf(section: ProductionSection): number | null {
+  const notLive = (records: readonly { state: string }[]): number =>
+    records.filter(({ state }) => state !== 'live').length;
+  switch (section.kind) {
+    case 'thread':
+      return notLive(section.thread.lines);
+    case 'calls':
+      return notLive(section.calls);
+    case 'contacts':
+      return notLive(section.contacts);
+    case 'files':
+      return notLive(section.files);
+    case 'gaps':
+      return null;
   }
 }
 

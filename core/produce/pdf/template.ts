@@ -50,7 +50,7 @@ export const TEMPLATE = `
   header: {
     set text(font: sans, size: 7.5pt, fill: soft)
     grid(columns: (1fr, auto), column-gutter: 4mm, align: (left, right),
-      context { let heads = query(<thread>).filter(m => { let at = m.location(); at.page() < here().page() or (at.page() == here().page() and at.position().y < 45mm) }); if heads.len() > 0 { name(d.threads.at(heads.last().value).short) } else { name(d.title) } },
+      context { let heads = query(<thread>).filter(m => { let at = m.location(); at.page() < here().page() or (at.page() == here().page() and at.position().y < 45mm) }); if heads.len() > 0 { name(d.sections.at(heads.last().value).short) } else { name(d.title) } },
       if s.stamp != none and s.stamp.position == "top-right" { stamp() } else { s.zone-text })
     v(-0.4em)
     line(length: 100%, stroke: 0.5pt + rule-color)
@@ -82,10 +82,10 @@ export const TEMPLATE = `
     block(above: 0.8em, breakable: false)[#name(source.name) #text(fill: soft, source.facts) \\ #text(font: d.mono, size: 7pt, "SHA-256 " + source.sum)]
   }
   v(4mm)
-  text(weight: "semibold")[Conversations]
+  text(weight: "semibold")[What it holds]
   table(columns: (1fr, auto, auto, auto), stroke: (x, y) => if y > 0 { (bottom: 0.4pt + rule-color) }, inset: (x: 0pt, y: 0.35em), column-gutter: 4mm, align: (left, left, right, right),
-    table.header([], text(fill: soft)[from and to], text(fill: soft)[lines], text(fill: soft)[not live]),
-    ..d.overview.map(o => (name(o.title), o.span, str(o.lines), str(o.other))).flatten())
+    table.header([], text(fill: soft)[from and to], text(fill: soft)[how much], text(fill: soft)[not live]),
+    ..d.overview.map(o => (name(o.title), o.span, o.lines, o.other)).flatten())
   v(4mm)
   text(weight: "semibold")[Marks]
   grid(columns: (8mm, 24mm, 1fr), row-gutter: 0.5em, ..d.marks.map(m => (shape(m.at(0)), m.at(0), text(fill: soft, m.at(1)))).flatten())
@@ -108,15 +108,16 @@ export const TEMPLATE = `
 #let picture(p) = block(above: 0.5em, below: 0.3em, breakable: false, {
   image(p.path, width: p.w * 1mm, height: p.h * 1mm, fit: "contain", alt: p.alt)
 })
+#let file-block(f) = {
+  if f.picture != none { picture(f.picture) }
+  block(above: 0.5em, below: 0.3em, text(font: sans, size: 0.72em, fill: soft, if f.code != none { bar(f.code) } else { [#name(f.name)#f.facts] }))
+}
 #let content(l) = {
   if l.who != none { block(below: 0.3em, text(font: sans, size: small, weight: "semibold", name(l.who))) }
   if l.quote != none { block(inset: (left: 0.6em), stroke: (left: 0.6pt + rule-color), text(font: sans, size: small, fill: soft, [#l.quote.to #name(l.quote.text)])) }
   if l.subject != none { block(below: 0.3em, strong(name(l.subject))) }
   paragraphs(l.body)
-  for f in l.files {
-    if f.picture != none { picture(f.picture) }
-    block(above: 0.5em, below: 0.3em, text(font: sans, size: 0.72em, fill: soft, if f.code != none { bar(f.code) } else { [#name(f.name)#f.facts] }))
-  }
+  for f in l.files { file-block(f) }
   for r in l.more { block(above: 0.3em, text(font: sans, size: small, fill: soft, said(r))) }
 }
 #let edged(l, body) = {
@@ -141,9 +142,16 @@ export const TEMPLATE = `
   line(length: 100%, stroke: 0.5pt + rule-color), text(font: sans, size: small, weight: "semibold", t), line(length: 100%, stroke: 0.5pt + rule-color)))
 #let gap(t) = block(above: 0.8em, below: 0.8em, width: 100%, align(center, text(font: sans, size: small, fill: soft)[– – #t – –]))
 
-#for (i, thread) in d.threads.enumerate() {
-  [#metadata(i)<thread>]
-  heading(level: 1, name(thread.title))
+#let rows-of(columns, widths, rows) = {
+  set text(font: sans, size: 7.5pt)
+  table(columns: widths, stroke: (x, y) => (bottom: 0.4pt + rule-color), inset: (x: 2pt, y: 3pt),
+    table.header(..columns.map(c => text(fill: soft, c))), ..rows.map(r => r.map(c => said(c))).flatten())
+}
+#let listing(title, columns, widths, rows) = if rows.len() > 0 {
+  heading(level: 1, title)
+  rows-of(columns, widths, rows)
+}
+#let conversation(thread) = {
   block(below: 0.6em, sticky: true, text(font: sans, size: small, fill: soft, { if thread.people.len() > 0 [With ]; thread.people.map(p => name(p.name) + if p.address != none [ (#name(p.address))]).join([, ]); if thread.people.len() > 0 [. ]; thread.part }))
   for row in thread.rows {
     if row.k == "month" { heading(level: 2, row.t) }
@@ -154,17 +162,19 @@ export const TEMPLATE = `
   }
 }
 
-#let listing(title, columns, widths, rows) = if rows.len() > 0 {
-  heading(level: 1, title)
-  set text(font: sans, size: 7.5pt)
-  table(columns: widths, stroke: (x, y) => (bottom: 0.4pt + rule-color), inset: (x: 2pt, y: 3pt),
-    table.header(..columns.map(c => text(fill: soft, c))), ..rows.map(r => r.map(c => said(c))).flatten())
+#for (i, section) in d.sections.enumerate() {
+  [#metadata(i)<thread>]
+  heading(level: 1, name(section.title))
+  if section.k == "thread" { conversation(section) }
+  else if section.k == "calls" { rows-of(("who", "number or address", "direction", "when", "lasted", "state"), (1.2fr, 1.2fr, auto, auto, auto, auto), section.rows) }
+  else if section.k == "contacts" { rows-of(("name", "numbers", "addresses", "organisation", "state"), (1.2fr, 1.2fr, 1.2fr, 1fr, auto), section.rows) }
+  else if section.k == "gaps" { rows-of(("with", "missing", "after", "before", "how it shows"), (1fr, auto, auto, auto, 1.6fr), section.rows) }
+  else { for f in section.rows { file-block(f) } }
 }
-#listing("Calls", ("who", "number or address", "direction", "when", "lasted", "state"), (1.2fr, 1.2fr, auto, auto, auto, auto), d.calls)
-#listing("Contacts", ("name", "numbers", "addresses", "organisation", "state"), (1.2fr, 1.2fr, 1.2fr, 1fr, auto), d.contacts)
 #listing("Files that came with the lines", ("line", "name", "type", "size", "SHA-256"), (auto, 1fr, auto, auto, 1.6fr), d.files)
 #listing("Proofs of the lines that are not live", ("line", "state", "certainty", "bytes"), (auto, auto, auto, 1fr), d.proofs)
 #if d.attached { pdf.attach("/lines.csv", description: "The text of every line, exactly", mime-type: "text/csv", relationship: "data") }
 #context [#metadata(here().page())<pages>]
+#context [#metadata(query(<thread>).map(m => (m.value, m.location().page())))<sections>]
 #context [#metadata(query(<line>).map(m => (m.value, m.location().page())))<places>]
 `;

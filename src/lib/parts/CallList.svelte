@@ -2,9 +2,11 @@
   import { count } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { CallRow } from '$lib/worker/protocol';
+  import { Choosing } from '$lib/state/choosing.svelte';
   import RecordTable from './RecordTable.svelte';
 
   const { open }: { open: OpenCase } = $props();
+  const choosing = new Choosing(() => open, 'calls');
   let rows = $state.raw<CallRow[]>([]);
 
   $effect(() => {
@@ -22,6 +24,8 @@
 </script>
 
 <RecordTable
+  chosen={choosing.ids}
+  onchoose={choosing.choose}
   {rows}
   columns={['Day', 'Time', 'With', 'Number', 'Call', 'Lasted', 'Source']}
   template="96px 76px minmax(120px, 1.3fr) minmax(120px, 1fr) 90px 90px minmax(100px, 1fr)"

@@ -69,7 +69,7 @@
   <a
     class="tray"
     href="{base}/produce"
-    aria-label="{plural(open.summary?.exhibits ?? 0, 'line')} chosen, to the exhibit list"
+    aria-label="{plural(open.summary?.exhibits ?? 0, 'record')} chosen, to the exhibit list"
   >
     {count(open.summary?.exhibits ?? 0)} chosen
   </a>

@@ -1,9 +1,11 @@
 <script lang="ts">
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { ContactRow } from '$lib/worker/protocol';
+  import { Choosing } from '$lib/state/choosing.svelte';
   import RecordTable from './RecordTable.svelte';
 
   const { open, query }: { open: OpenCase; query: string } = $props();
+  const choosing = new Choosing(() => open, 'contacts');
   let all = $state.raw<ContactRow[]>([]);
 
   $effect(() => {
@@ -22,6 +24,8 @@
 </script>
 
 <RecordTable
+  chosen={choosing.ids}
+  onchoose={choosing.choose}
   {rows}
   columns={['Name', 'Numbers', 'Mail', 'Organisation', 'Note', 'Source']}
   template="minmax(130px, 1.2fr) minmax(140px, 1.4fr) minmax(120px, 1.2fr) 1fr 1fr minmax(90px, 1fr)"

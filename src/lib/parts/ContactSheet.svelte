@@ -5,9 +5,23 @@
   import { bytes, count, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { FileRow } from '$lib/worker/protocol';
+  import { Choosing } from '$lib/state/choosing.svelte';
   import MediaPicture from './MediaPicture.svelte';
 
   const { open, query }: { open: OpenCase; query: string } = $props();
+  const choosing = new Choosing(() => open, 'files');
+  let anchor = $state<string | null>(null);
+
+  function choose(row: FileRow, toHere: boolean): void {
+    const from = toHere ? rows.findIndex(({ key }) => key === anchor) : -1;
+    const at = rows.indexOf(row);
+    const range = from < 0 ? [row] : rows.slice(Math.min(from, at), Math.max(from, at) + 1);
+    choosing.choose(
+      range.map(({ key }) => key),
+      from >= 0 || !choosing.ids.has(row.key)
+    );
+    anchor = row.key;
+  }
 
   const STEP = 120;
   let rows = $state.raw<FileRow[]>([]);
@@ -51,10 +65,21 @@
   <div class="days">
     {#each days as { day, rows: list } (day)}
       <section>
-        <h2>{day} <small>{plural(list.length, 'file')}</small></h2>
+        <h2>
+          {day} <small>{plural(list.length, 'file')}</small>
+          <button
+            class="day"
+            onclick={() =>
+              choosing.choose(
+                list.map(({ key }) => key),
+                true
+              )}
+            aria-label="Choose the files of {day}">Choose day</button
+          >
+        </h2>
         <ul>
           {#each list as row (row.key)}
-            <li class={row.state}>
+            <li class={row.state} class:chosen={choosing.ids.has(row.key)}>
               <div class="picture">
                 {#if kindOf(row.mime) === 'image' && (!row.missing || row.thumbnail)}
                   <MediaPicture {row} {open} />
@@ -66,7 +91,18 @@
                   />
                 {:else}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
               </div>
-              <b title={row.path}>{row.name}</b>
+              <label class="pick">
+                <input
+                  type="checkbox"
+                  checked={choosing.ids.has(row.key)}
+                  aria-label="Choose {row.name}"
+                  onclick={(event) => {
+                    event.preventDefault();
+                    choose(row, event.shiftKey);
+                  }}
+                />
+                <b title={row.path}>{row.name}</b>
+              </label>
               <small>
                 {row.mime ?? 'unknown'}{row.bytes === null ? '' : `, ${bytes(row.bytes)}`}
                 {#if row.copies > 0}, {row.copies + 1} copies{/if}
@@ -148,6 +184,27 @@
     white-space: nowrap;
     overflow: hidden;
     text-overflow: ellipsis;
+  }
+  .pick {
+    display: grid;
+    grid-template-columns: auto minmax(0, 1fr);
+    gap: 6px;
+    align-items: center;
+    cursor: pointer;
+  }
+  .pick input {
+    accent-color: var(--accent);
+  }
+  .chosen .picture {
+    outline: 3px solid var(--accent);
+    outline-offset: -1px;
+  }
+  .day {
+    font: 12px var(--font-plain);
+    color: var(--accent);
+    text-decoration: underline;
+    cursor: pointer;
+    margin-left: 8px;
   }
   .missing {
     color: var(--plum);

@@ -1,43 +1,112 @@
 <script lang="ts">
-  import { count, plural } from '$lib/format';
-  import type { ExhibitRow } from '$lib/worker/protocol';
+  import GripVertical from '@lucide/svelte/icons/grip-vertical';
+  import { dragHandle, dragHandleZone, type DndEvent } from 'svelte-dnd-action';
+  import type { ExhibitChange } from '$core/exhibits';
+  import { bytes, count, plural } from '$lib/format';
+  import type { ExhibitRow, ExhibitView } from '$lib/worker/protocol';
+  import ExhibitDetails from './ExhibitDetails.svelte';
+  import ExhibitLists from './ExhibitLists.svelte';
 
   interface Props {
-    exhibits: ExhibitRow[];
+    view: ExhibitView;
     current: ExhibitRow | null;
+    /** Page on which each exhibit begins, by its label; empty where no page is set. */
+    starts: Record<string, number>;
+    pages: number;
     readHref: string;
     onselect: (row: ExhibitRow) => void;
-    ondrop: (row: ExhibitRow) => void;
+    onchange: (change: ExhibitChange) => void;
+    ongo: (row: ExhibitRow) => void;
   }
-  const { exhibits, current, readHref, onselect, ondrop }: Props = $props();
-  const lines = $derived(exhibits.reduce((sum, row) => sum + row.lines, 0));
+  const { view, current, starts, pages, readHref, onselect, onchange, ongo }: Props = $props();
+
+  /** While one is dragged the order is the pointer's. */
+  let dragged = $state.raw<ExhibitRow[] | null>(null);
+  const rows = $derived(dragged ?? view.rows);
+
+  function consider({ detail }: CustomEvent<DndEvent<ExhibitRow>>): void {
+    dragged = detail.items;
+  }
+
+  function finalize({ detail }: CustomEvent<DndEvent<ExhibitRow>>): void {
+    onchange({ type: 'arrange', entries: detail.items.map(({ id }) => id) });
+    // Until the answer is there the list stays as it was put.
+    setTimeout(() => (dragged = null), 150);
+  }
+
+  function pagesOf(i: number): string {
+    const start = starts[`E${i + 1}`];
+    if (start === undefined) return '';
+    const next = rows.findIndex((_, at) => at > i && starts[`E${at + 1}`] !== undefined);
+    const end = next < 0 ? pages : Math.max(start, starts[`E${next + 1}`]! - 1);
+    return next < 0 || end === start ? `p. ${start}` : `p. ${start} to ${end}`;
+  }
+
+  const WORDS = { lines: 'line', calls: 'call', contacts: 'contact', files: 'file', gaps: 'gap' };
+
+  function amount({ kind, count: n, of }: ExhibitRow): string {
+    if (of === null) return plural(n, WORDS[kind]);
+    return n === of ? `whole thread, ${plural(n, 'line')}` : `${count(n)} of ${plural(of, 'line')}`;
+  }
 </script>
 
 <section aria-label="Exhibit list">
-  <h1>Exhibit list</h1>
-  <small>{plural(exhibits.length, 'conversation')} · {plural(lines, 'line')}</small>
-  {#each exhibits as row, i (row.correspondent)}
-    <article class:on={row === current}>
-      <span class="no">E{i + 1}</span>
-      <button class="name" onclick={() => onselect(row)} aria-pressed={row === current}
-        ><bdi>{row.name}</bdi></button
-      >
-      <span class="mono">{count(row.lines)}</span>
-      <span class="facts">
-        {row.lines === row.of ? 'whole thread' : `${count(row.lines)} of ${plural(row.of, 'line')}`} ·
-        {row.span}{#if row.notLive > 0}&nbsp;·
-          <em>{count(row.notLive)} not live</em>{/if}
-      </span>
-      <button class="drop" onclick={() => ondrop(row)} aria-label="Drop {row.name} from the list"
-        >Drop</button
-      >
-    </article>
-  {:else}
-    <p class="soft none">
-      Nothing is chosen yet. In <a href={readHref}>Read</a>, choose lines with
-      <kbd>x</kbd> or whole threads with “Choose thread”.
+  <ExhibitLists {view} {onchange} />
+  {#if rows.length > 0}
+    <p class="facts">
+      {plural(rows.length, 'exhibit')} · {plural(view.lines, 'line')} · {plural(
+        view.files,
+        'file'
+      )}{#if view.bytes > 0}, {bytes(view.bytes)}{/if}
     </p>
-  {/each}
+  {/if}
+  <div
+    use:dragHandleZone={{
+      items: rows,
+      flipDurationMs: 120,
+      dropTargetStyle: {},
+      dragDisabled: view.rows.length < 2
+    }}
+    onconsider={consider}
+    onfinalize={finalize}
+    aria-label="Exhibits in their order"
+  >
+    {#each rows as row, i (row.id)}
+      <article class:on={row.id === current?.id}>
+        <span class="no">
+          <span
+            use:dragHandle
+            class="grip"
+            aria-label="Move exhibit E{i + 1}, {row.name}"
+            title="Drag, or press Enter and the arrow keys"><GripVertical size={13} /></span
+          >E{i + 1}</span
+        >
+        <button class="name" onclick={() => onselect(row)} aria-pressed={row.id === current?.id}
+          ><bdi>{row.name}</bdi></button
+        >
+        <span class="mono">{pagesOf(i)}</span>
+        <span class="facts">
+          {amount(row)}{#if row.span}&nbsp;· {row.span}{/if}{#if row.notLive > 0}&nbsp;·
+            <em>{count(row.notLive)} not live</em
+            >{/if}{#if row.files > 0 && row.kind === 'lines'}&nbsp;·
+            {plural(row.files, 'file')}{/if}{#if row.redacted > 0}&nbsp;·
+            {plural(row.redacted, 'redaction')}{/if}{#if row.context > 0}&nbsp;· with {plural(
+              row.context,
+              'line'
+            )} of context{/if}
+        </span>
+        {#if row.id === current?.id}
+          <ExhibitDetails {row} {onchange} ongo={() => ongo(row)} />
+        {/if}
+      </article>
+    {/each}
+  </div>
+  {#if rows.length === 0}
+    <p class="soft none">
+      Nothing is chosen yet. In <a href={readHref}>Read</a>, choose lines with <kbd>x</kbd>, days,
+      search hits or whole threads; calls, contacts, media, files and gaps by their boxes.
+    </p>
+  {/if}
 </section>
 
 <style>
@@ -46,10 +115,6 @@
     overflow: auto;
     border-right: 1px solid var(--rule);
   }
-  h1 {
-    font-size: 16px;
-  }
-  small,
   .facts {
     color: var(--soft);
     font-size: 12px;
@@ -58,9 +123,9 @@
     border: 1px solid var(--rule);
     background: var(--sheet);
     margin-top: 9px;
-    padding: 8px 10px 8px 12px;
+    padding: 8px 10px 8px 8px;
     display: grid;
-    grid-template-columns: 30px minmax(0, 1fr) auto;
+    grid-template-columns: 38px minmax(0, 1fr) auto;
     gap: 0 6px;
     border-radius: 2px;
   }
@@ -70,6 +135,17 @@
   .no {
     font: 11px/2 var(--font-code);
     color: var(--soft);
+    white-space: nowrap;
+  }
+  .grip {
+    display: inline-block;
+    vertical-align: middle;
+    color: var(--soft);
+    cursor: grab;
+  }
+  .mono {
+    font-size: 11px;
+    color: var(--soft);
   }
   .name {
     font: 600 14px var(--font-text);
@@ -77,19 +153,12 @@
     cursor: pointer;
     overflow-wrap: anywhere;
   }
-  .facts {
-    grid-column: 2;
+  article .facts {
+    grid-column: 2 / 4;
   }
   .facts em {
     font-style: normal;
     color: var(--ochre);
-  }
-  .drop {
-    align-self: end;
-    font-size: 12px;
-    color: var(--soft);
-    text-decoration: underline;
-    cursor: pointer;
   }
   .none {
     margin-top: 12px;

@@ -3,6 +3,7 @@
   import { saveBlob } from '$lib/state/save';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { FileFacet, FileRow } from '$lib/worker/protocol';
+  import { Choosing } from '$lib/state/choosing.svelte';
   import RecordTable from './RecordTable.svelte';
 
   interface Props {
@@ -11,6 +12,7 @@
     query: string;
   }
   const { open, facet, query }: Props = $props();
+  const choosing = new Choosing(() => open, 'files');
 
   /** As many as a table can hold at once without slowing the page. */
   const MOST = 200_000;
@@ -36,6 +38,8 @@
 </script>
 
 <RecordTable
+  chosen={choosing.ids}
+  onchoose={choosing.choose}
   {rows}
   columns={['Path', 'Kind', 'Size', 'Time', 'SHA-256', 'Source', '']}
   template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 160px 136px minmax(90px, 0.8fr) 64px"

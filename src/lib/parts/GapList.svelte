@@ -2,6 +2,7 @@
   import { count } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { GapRow } from '$lib/worker/protocol';
+  import { Choosing } from '$lib/state/choosing.svelte';
   import RecordTable from './RecordTable.svelte';
 
   interface Props {
@@ -9,6 +10,7 @@
     ongo: (correspondent: string, message: string) => void;
   }
   const { open, ongo }: Props = $props();
+  const choosing = new Choosing(() => open, 'gaps');
   let rows = $state.raw<GapRow[]>([]);
   const listed = $derived(rows.map((row) => ({ ...row, id: row.key, state: 'live' as const })));
 
@@ -19,6 +21,8 @@
 </script>
 
 <RecordTable
+  chosen={choosing.ids}
+  onchoose={choosing.choose}
   rows={listed}
   columns={['Missing', 'After', 'Before', 'With', 'How it shows', 'Source', 'Line']}
   template="56px 190px 190px minmax(80px, 0.6fr) minmax(210px, 2.6fr) minmax(100px, 0.9fr) 52px"

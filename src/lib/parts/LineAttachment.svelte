@@ -19,9 +19,9 @@
   });
 
   async function play(): Promise<void> {
-    const blob = await open.desk.fileBlob(file.sourceId, file.path);
-    if (blob) url = URL.createObjectURL(new Blob([blob], { type: file.mime ?? '' }));
-    else silent = true;
+    const blob = await open.desk.pictureBlob(file.sourceId, file.path);
+    if (!blob) silent = true;
+    else url = URL.createObjectURL(blob.type ? blob : new Blob([blob], { type: file.mime ?? '' }));
   }
 </script>
 

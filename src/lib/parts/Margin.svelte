@@ -2,15 +2,22 @@
   import { page } from '$app/state';
   import { MARKS } from './marks';
   import type { LineDetail } from '$lib/worker/protocol';
+  import type { OpenCase } from '$lib/state/desk.svelte';
   import HexBytes from './HexBytes.svelte';
+  import RedactHere from './RedactHere.svelte';
 
   interface Props {
     detail: LineDetail | null;
     showBytes: boolean;
     ontoggle: () => void;
     onhide: () => void;
+    open: OpenCase;
+    /** Place of the line in its conversation. */
+    index: number;
+    /** Called when a redaction was made or taken back. */
+    onredact: () => void;
   }
-  const { detail, showBytes, ontoggle, onhide }: Props = $props();
+  const { detail, showBytes, ontoggle, onhide, open, index, onredact }: Props = $props();
 
   function insideLink({ sourceId, store, message }: LineDetail): string {
     const query = new URLSearchParams({ source: sourceId, path: store, line: message.id });
@@ -75,6 +82,7 @@
         <a class="action" href={insideLink(detail)}>Look inside</a>
       {/if}
     </section>
+    <RedactHere {open} {detail} {index} onchange={onredact} />
     <section>
       <h3>Held by</h3>
       <p>{detail.source}<br /><span class="mono soft">{detail.store}</span></p>

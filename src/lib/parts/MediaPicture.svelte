@@ -3,7 +3,7 @@
   import type { LineFile } from '$lib/worker/protocol';
 
   interface Props {
-    row: LineFile;
+    row: Omit<LineFile, 'id'>;
     open: OpenCase;
     /** Whole, at reading size, instead of cut to fill its frame. */
     whole?: boolean;
@@ -16,8 +16,8 @@
 
   async function picture(): Promise<Blob | null> {
     if (!row.missing) {
-      const blob = await open.desk.fileBlob(row.sourceId, row.path);
-      if (blob) return new Blob([blob], { type: row.mime ?? '' });
+      const blob = await open.desk.pictureBlob(row.sourceId, row.path);
+      if (blob) return blob.type === '' ? new Blob([blob], { type: row.mime ?? '' }) : blob;
     }
     return row.thumbnail && new Blob([Uint8Array.from(row.thumbnail)]);
   }

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
-  import { newCase, putCase } from '$lib/storage/casebook';
+  import { beginCase, newCase } from '$lib/storage/casebook';
   import ZoneField from './ZoneField.svelte';
 
   let { open = $bindable(false) }: { open: boolean } = $props();
@@ -13,7 +13,7 @@
   async function create(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const record = newCase(name.trim() || 'Untitled case', client.trim(), zone);
-    await putCase(record);
+    await beginCase(record);
     open = false;
     await goto(`/case/${record.id}/sources`);
   }

@@ -23,8 +23,13 @@
     const task = getDocument({ data: pdf.slice(), isEvalSupported: false });
     task.promise
       .then((document) => (opened = document))
-      .catch((error: unknown) => onfail(errorText(error)));
+      .catch((error: unknown) => {
+        // One that gave way to newer pages has nothing to tell.
+        if (!isGone) onfail(errorText(error));
+      });
+    let isGone = false;
     return () => {
+      isGone = true;
       opened = null;
       void task.destroy();
     };

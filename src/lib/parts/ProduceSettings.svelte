@@ -1,15 +1,24 @@
 <script lang="ts">
   import { FORMAT_NAMES, FORMAT_TITLES, type Settings } from '$core/produce';
+  import { STATES, type RecordState } from '$core/records';
+  import { date } from '$lib/format';
+  import { nextNumber, overlapping } from '$lib/state/serials';
+  import type { ProductionRecord } from '$lib/storage/schema';
   import ZoneField from './ZoneField.svelte';
 
   interface Props {
     settings: Settings;
     zone: string;
+    productions: ProductionRecord[];
+    /** Pages that will be printed; null where it is not known. */
+    pages: number | null;
   }
-  let { settings = $bindable(), zone = $bindable() }: Props = $props();
+  let { settings = $bindable(), zone = $bindable(), productions, pages }: Props = $props();
 
-  // A store is rebuilt by the command, beside the evidence.
-  const formats = FORMAT_NAMES.filter((name) => name !== 'database');
+  const next = $derived(nextNumber(productions, settings.numbering?.prefix ?? ''));
+  const taken = $derived(
+    settings.numbering ? overlapping(productions, settings.numbering, pages ?? 1) : null
+  );
   const isPrinted = $derived(settings.formats.includes('pdf'));
   const stamp = $derived(
     settings.numbering
@@ -17,6 +26,27 @@
           String(settings.numbering.start).padStart(settings.numbering.digits, '0')
       : 'none'
   );
+
+  const STATE_WORDS: Record<RecordState, string> = {
+    live: 'live',
+    held: 'held',
+    recovered: 'recovered',
+    fragment: 'fragments',
+    earlier: 'earlier wordings'
+  };
+
+  /** No choice of states is all of them. */
+  function takes(state: RecordState): boolean {
+    const { states } = settings.choose;
+    return !states || states.length === 0 || states.includes(state);
+  }
+
+  function toggle(state: RecordState): void {
+    const states = STATES.filter((one) => (one === state ? !takes(one) : takes(one)));
+    // The last one stays: a record of nothing is none.
+    if (states.length > 0)
+      settings.choose.states = states.length === STATES.length ? undefined : states;
+  }
 
   function number(isOn: boolean): void {
     settings.numbering = isOn
@@ -27,7 +57,7 @@
 
 <fieldset>
   <legend>Formats</legend>
-  {#each formats as name (name)}
+  {#each FORMAT_NAMES as name (name)}
     <label class="tick" class:on={settings.formats.includes(name)}
       ><input type="checkbox" value={name} bind:group={settings.formats} />{FORMAT_TITLES[
         name
@@ -95,6 +125,19 @@
       <option value="bottom-left">bottom left</option>
       <option value="top-right">top right</option>
     </select>
+    {#if taken}
+      <p class="warning" role="alert">
+        Some of these numbers were given on {date(taken.made)} already ({taken.first} to {taken.last}).
+      </p>
+    {/if}
+    {#if next !== null && next !== settings.numbering.start}
+      <button
+        class="link"
+        onclick={() => {
+          if (settings.numbering) settings.numbering.start = next;
+        }}>Go on behind the last production, at {next}</button
+      >
+    {/if}
   {/if}
 </fieldset>
 
@@ -118,14 +161,15 @@
 
 <fieldset>
   <legend>Include</legend>
+  {#each STATES as state (state)}
+    <label class="tick" class:on={takes(state)}
+      ><input type="checkbox" checked={takes(state)} onchange={() => toggle(state)} />{STATE_WORDS[
+        state
+      ]}</label
+    >
+  {/each}
   <label class="tick" class:on={settings.choose.gaps}
     ><input type="checkbox" bind:checked={settings.choose.gaps} />gaps</label
-  >
-  <label class="tick" class:on={settings.choose.calls}
-    ><input type="checkbox" bind:checked={settings.choose.calls} />calls</label
-  >
-  <label class="tick" class:on={settings.choose.contacts}
-    ><input type="checkbox" bind:checked={settings.choose.contacts} />contacts</label
   >
   <label class="tick" class:on={settings.proofs === 'appendix'}
     ><input
@@ -133,6 +177,9 @@
       checked={settings.proofs === 'appendix'}
       onchange={(event) => (settings.proofs = event.currentTarget.checked ? 'appendix' : 'none')}
     />proofs</label
+  >
+  <label class="tick" class:on={settings.convertMedia}
+    ><input type="checkbox" bind:checked={settings.convertMedia} />readable copies</label
   >
 </fieldset>
 
@@ -176,6 +223,20 @@
     border-radius: 2px;
     background: var(--sheet);
     color: var(--ink);
+  }
+  .warning {
+    grid-column: 1 / 3;
+    color: var(--alarm);
+    font-size: 12px;
+    margin: 0;
+  }
+  .link {
+    grid-column: 1 / 3;
+    justify-self: start;
+    color: var(--accent);
+    text-decoration: underline;
+    font-size: 12px;
+    cursor: pointer;
   }
   .tick {
     border: 1px solid var(--rule);

@@ -15,8 +15,25 @@
     cells: Snippet<[Row]>;
     /** Stands for the mark of the state, where rows have none. */
     glyph?: string;
+    /** Ids of the rows that are chosen; absent where rows cannot be chosen. */
+    chosen?: ReadonlySet<string>;
+    onchoose?: (ids: string[], chosen: boolean) => void;
   }
-  const { rows, columns, template, label, empty, cells, glyph }: Props = $props();
+  const { rows, columns, template, label, empty, cells, glyph, chosen, onchoose }: Props = $props();
+
+  /** Where the next choice with shift begins. */
+  let anchor = $state<number | null>(null);
+  const all = $derived(
+    chosen !== undefined && rows.length > 0 && rows.every(({ id }) => chosen.has(id))
+  );
+
+  function choose(index: number, toHere: boolean): void {
+    const from = toHere && anchor !== null ? anchor : index;
+    const [first, last] = [Math.min(from, index), Math.max(from, index)];
+    const ids = rows.slice(first, last + 1).map(({ id }) => id);
+    onchoose?.(ids, toHere || !chosen!.has(rows[index]!.id));
+    anchor = index;
+  }
 
   let box = $state<HTMLDivElement>();
   const HEIGHT = 34;
@@ -40,9 +57,25 @@
   role="table"
   aria-label={label}
   aria-rowcount={rows.length + 1}
-  style:--columns="28px {template}"
+  style:--columns="{chosen ? '22px ' : ''}28px {template}"
 >
   <div class="row head" role="row" aria-rowindex={1}>
+    {#if chosen}
+      <span role="columnheader"
+        ><input
+          type="checkbox"
+          checked={all}
+          disabled={rows.length === 0}
+          aria-label="Choose all {rows.length} rows shown"
+          title="Choose all shown"
+          onchange={() =>
+            onchoose?.(
+              rows.map(({ id }) => id),
+              !all
+            )}
+        /></span
+      >
+    {/if}
     <span role="columnheader"><span class="visually-hidden">State</span></span>
     {#each columns as column (column)}<span role="columnheader">{column}</span>{/each}
   </div>
@@ -55,11 +88,25 @@
         {#if row}
           <div
             class="row {row.state}"
+            class:chosen={chosen?.has(row.id)}
             role="row"
             aria-rowindex={item.index + 2}
             style:transform="translateY({item.start}px)"
             style:height="{HEIGHT}px"
           >
+            {#if chosen}
+              <span role="cell"
+                ><input
+                  type="checkbox"
+                  checked={chosen.has(row.id)}
+                  aria-label="Choose row {item.index + 1}"
+                  onclick={(event) => {
+                    event.preventDefault();
+                    choose(item.index, event.shiftKey);
+                  }}
+                /></span
+              >
+            {/if}
             <span role="cell" class="glyph" title={glyph ? label : row.state}
               >{glyph ?? markOf(row.state)}<span class="visually-hidden"
                 >{glyph ? '' : row.state}</span
@@ -108,6 +155,13 @@
     position: absolute;
     inset: 0 0 auto;
     border-bottom: 1px solid var(--hair);
+  }
+  .inner .row.chosen {
+    box-shadow: inset 4px 0 var(--accent);
+  }
+  input {
+    accent-color: var(--accent);
+    cursor: pointer;
   }
   .row :global([role='cell']) {
     white-space: nowrap;

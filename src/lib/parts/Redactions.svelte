@@ -1,96 +1,145 @@
 <script lang="ts">
-  import type { Settings } from '$core/produce';
-
-  type Redaction = Settings['redactions'][number];
+  import type { Redaction } from '$core/produce';
+  import { errorText } from '$lib/format';
+  import { codes, codesOf } from '$lib/state/codes.svelte';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { PersonRow, RedactionView } from '$lib/worker/protocol';
+  import CodeField from './CodeField.svelte';
+  import ReasonList from './ReasonList.svelte';
+  import RedactionRow from './RedactionRow.svelte';
 
   interface Props {
-    redactions: Redaction[];
-    /** The chosen line of a number; null where that is none. */
-    lineOf: (line: number) => Promise<{ id: string; body: string } | null>;
+    open: OpenCase;
+    view: RedactionView;
+    /** Called when redactions or reasons changed. */
+    onchange: () => void;
+    ongo: (correspondent: string, message: string) => void;
   }
-  let { redactions = $bindable(), lineOf }: Props = $props();
+  const { open, view, onchange, ongo }: Props = $props();
 
+  let what = $state<'words' | 'line' | 'person'>('words');
   let line = $state<number | null>(null);
   let words = $state('');
-  let code = $state('');
+  let person = $state('');
   let problem = $state('');
-  /** Lines by message, to say which one a redaction is in. */
-  let lines = $state<Record<string, number>>({});
+  let people = $state.raw<PersonRow[]>([]);
+  const known = $derived(
+    codesOf(
+      view.reasons,
+      view.rows.map(({ code }) => code)
+    )
+  );
+
+  $effect(() => {
+    void open.version;
+    open.desk
+      .people()
+      .then((rows) => (people = rows))
+      .catch(report);
+  });
+
+  function report(error: unknown): void {
+    open.failure = `The redaction was not kept: ${errorText(error)}`;
+  }
 
   async function add(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     problem = '';
-    const found = await redaction();
-    if (!found) return;
-    redactions = [...redactions, found];
-    words = '';
+    try {
+      const found = await redaction(codes.last.trim());
+      if (typeof found === 'string') problem = found;
+      else {
+        await open.desk.redact([found]);
+        words = '';
+        onchange();
+      }
+    } catch (error) {
+      report(error);
+    }
   }
 
-  async function redaction(): Promise<Redaction | null> {
-    if (line === null) {
-      if (words.trim().length >= 2) return { text: words, code: code.trim() };
-      problem = 'Name a line, or the words that are to be covered wherever they stand.';
-      return null;
-    }
-    const chosen = await lineOf(line);
-    if (!chosen) {
-      problem = `Line ${line} is not on the exhibit list.`;
-      return null;
-    }
-    lines = { ...lines, [chosen.id]: line };
-    if (words === '') return { message: chosen.id, whole: true, code: code.trim() };
+  /** What the form asks for, or what is wrong with it. */
+  async function redaction(code: string): Promise<Redaction | string> {
+    if (what === 'person') return person === '' ? 'Name a person.' : { person, code };
+    if (what === 'words')
+      return words.trim().length >= 2
+        ? { text: words.trim(), code }
+        : 'Give at least two characters that are to be covered.';
+    const chosen = line === null ? null : await open.desk.chosenLine(line);
+    if (!chosen) return `Line ${line ?? '?'} is not on the exhibit list.`;
+    if (words === '') return { message: chosen.id, whole: true, code };
     const from = chosen.body.indexOf(words);
-    if (from < 0) {
-      problem = `Line ${line} does not hold these words.`;
-      return null;
-    }
-    return { message: chosen.id, from, to: from + words.length, code: code.trim() };
+    return from < 0
+      ? `Line ${line} does not hold these words.`
+      : { message: chosen.id, from, to: from + words.length, code };
   }
 
-  function toldOf(redaction: Redaction): string {
-    if ('text' in redaction) return `“${redaction.text}” everywhere`;
-    if ('attachment' in redaction) return 'a file';
-    const number = lines[redaction.message];
-    const where = number === undefined ? 'a line' : `line ${number}`;
-    return 'whole' in redaction
-      ? `all of ${where}`
-      : `${redaction.to - redaction.from} characters of ${where}`;
+  async function takeBack(redaction: Redaction): Promise<void> {
+    try {
+      await open.desk.takeBackRedaction(redaction);
+      onchange();
+    } catch (error) {
+      report(error);
+    }
   }
 </script>
 
 <form class="grid" onsubmit={(event) => void add(event)} aria-label="Redactions">
   <b>Redactions</b>
-  <small>Covered in every format, and wherever else the same words stand.</small>
-  <label for="redact-line">Line</label>
-  <input id="redact-line" type="number" min="1" placeholder="any" bind:value={line} />
-  <label for="redact-words">Words</label>
-  <input id="redact-words" type="text" placeholder="all of the line" bind:value={words} />
+  <small
+    >Covered in every format, and wherever else the same words stand. In Read, mark words or cover
+    pictures in the margin.</small
+  >
+  <label for="redact-what">Cover</label>
+  <select id="redact-what" bind:value={what}>
+    <option value="words">words, wherever they stand</option>
+    <option value="person">a person, by all names and numbers</option>
+    <option value="line">a line, or words of it</option>
+  </select>
+  {#if what === 'person'}
+    <label for="redact-person">Person</label>
+    <select id="redact-person" bind:value={person} required>
+      <option value="" disabled>choose …</option>
+      {#each people as row (row.id)}
+        <option value={row.id}
+          >{row.name}{row.address && row.address !== row.name ? `, ${row.address}` : ''}</option
+        >
+      {/each}
+    </select>
+  {:else}
+    {#if what === 'line'}
+      <label for="redact-line">Line</label>
+      <input id="redact-line" type="number" min="1" required bind:value={line} />
+    {/if}
+    <label for="redact-words">Words</label>
+    <input
+      id="redact-words"
+      type="text"
+      placeholder={what === 'line' ? 'all of the line' : 'a name, a number, an address'}
+      bind:value={words}
+    />
+  {/if}
   <label for="redact-code">Reason code</label>
-  <input
-    id="redact-code"
-    type="text"
-    maxlength="24"
-    required
-    placeholder="PRIV"
-    bind:value={code}
-  />
+  <CodeField id="redact-code" {known} />
   <span></span>
   <button class="action quiet">Redact</button>
 </form>
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-{#if redactions.length > 0}
+{#if view.rows.length > 0}
   <ul>
-    {#each redactions as redaction, i (i)}
-      <li>
-        <span class="bar">{redaction.code}</span>
-        <span>{toldOf(redaction)}</span>
-        <button
-          onclick={() => (redactions = redactions.filter((_, at) => at !== i))}
-          aria-label="Take back redaction {i + 1}">Take back</button
-        >
-      </li>
+    {#each view.rows as row, i (i)}
+      <RedactionRow
+        {row}
+        ontake={() => void takeBack(row.redaction)}
+        ongo={() => row.goTo && ongo(row.goTo.correspondent, row.goTo.message)}
+      />
     {/each}
   </ul>
+  <ReasonList
+    codes={[...new Set(view.rows.map(({ code }) => code))]}
+    reasons={view.reasons}
+    onkeep={(reasons) => void open.desk.setReasons(reasons).then(onchange).catch(report)}
+  />
 {/if}
 
 <style>
@@ -110,7 +159,8 @@
     color: var(--soft);
     font-size: 12px;
   }
-  input {
+  input,
+  select {
     font: inherit;
     font-size: 13px;
     min-width: 0;
@@ -125,27 +175,6 @@
     list-style: none;
     margin: 0 0 10px;
     padding: 0;
-    font-size: 12px;
-  }
-  li {
-    display: grid;
-    grid-template-columns: auto minmax(0, 1fr) auto;
-    gap: 8px;
-    align-items: center;
-    padding: 3px 0;
-    border-bottom: 1px solid var(--hair);
-    overflow-wrap: anywhere;
-  }
-  .bar {
-    background: var(--ink);
-    color: var(--paper);
-    font: 600 11px/1.5 var(--font-code);
-    padding: 0 8px;
-  }
-  li button {
-    color: var(--soft);
-    text-decoration: underline;
-    cursor: pointer;
   }
   .problem {
     color: var(--alarm);

@@ -15,8 +15,9 @@
     label: string;
     onfocus: (index: number) => void;
     onchoose: (index: number) => void;
+    onday: (index: number) => void;
   }
-  const { lines, open, focused, query, label, onfocus, onchoose }: Props = $props();
+  const { lines, open, focused, query, label, onfocus, onchoose, onday }: Props = $props();
 
   let scroller = $state<HTMLDivElement>();
   /** Line that takes the keyboard's focus as soon as it is drawn, or -1. */
@@ -109,6 +110,7 @@
             {query}
             onfocus={() => onfocus(item.index)}
             onchoose={() => onchoose(item.index)}
+            onday={() => onday(item.index)}
           />
         {:else}
           <div class="waiting" aria-hidden="true"></div>

@@ -17,8 +17,10 @@
     query: string;
     onfocus: () => void;
     onchoose: () => void;
+    /** Chooses the lines of its day. */
+    onday: () => void;
   }
-  const { line, open, index, total, focused, query, onfocus, onchoose }: Props = $props();
+  const { line, open, index, total, focused, query, onfocus, onchoose, onday }: Props = $props();
 
   /** The whole of a long body was asked for. */
   let whole = $state(false);
@@ -37,7 +39,15 @@
   onfocusin={onfocus}
 >
   {#each line.gapsBefore as text (text)}<p class="gap">{text}</p>{/each}
-  {#if line.day}<h3 class="day">{line.day}</h3>{/if}
+  {#if line.day}
+    <h3 class="day">
+      <span
+        >{line.day}
+        <button onclick={onday} aria-label="Choose the lines of {line.day}">choose day</button
+        ></span
+      >
+    </h3>
+  {/if}
   <div class="line {line.side} {line.state}" class:focused class:chosen={line.chosen}>
     <div class="text" dir="auto">
       {#if line.speaker}<p class="speaker">{line.speaker}</p>{/if}
@@ -89,6 +99,39 @@
   .day::after {
     content: '';
     border-top: 1px solid var(--rule);
+  }
+  .day span {
+    position: relative;
+  }
+  .day button {
+    position: absolute;
+    left: 100%;
+    white-space: nowrap;
+    background: var(--sheet);
+    padding-right: 8px;
+    color: var(--accent);
+    text-decoration: underline;
+    cursor: pointer;
+    font-weight: 400;
+    margin-left: 6px;
+    opacity: 0;
+  }
+  .day:hover button,
+  .day button:focus-visible {
+    opacity: 1;
+  }
+  @media (hover: none) {
+    .day span {
+      position: relative;
+    }
+    .day button {
+      position: absolute;
+      left: 100%;
+      white-space: nowrap;
+      background: var(--sheet);
+      padding-right: 8px;
+      opacity: 1;
+    }
   }
   .gap {
     display: grid;

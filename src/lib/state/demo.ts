@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { newCase, putCase } from '../storage/casebook';
+import { beginCase, newCase } from '../storage/casebook';
 import type { CaseRecord } from '../storage/schema';
 import type { CaseDeskApi, NamedBlob } from '../worker/protocol';
 import type { Remote } from 'comlink';
@@ -33,7 +33,7 @@ export async function createDemoCase(): Promise<CaseRecord> {
       Object.entries(demo.names).map(([address, name]) => [personId(address), name])
     )
   };
-  await putCase(record);
+  await beginCase(record);
   return record;
 }
 

@@ -2,7 +2,8 @@
 export const STATIONS = [
   { key: 's', path: 'sources', title: 'Sources' },
   { key: 'r', path: 'read', title: 'Read' },
-  { key: 'p', path: 'produce', title: 'Produce' }
+  { key: 'p', path: 'produce', title: 'Produce' },
+  { key: 'l', path: 'log', title: 'Log' }
 ] as const;
 
 export function stationOf(pathname: string): string {
@@ -58,6 +59,6 @@ export const KEY_HELP: [string, string][] = [
   ['m', 'show or hide the margin'],
   ['p', 'show the proof bytes'],
   ['1 – 5', 'show or hide a state'],
-  ['g then s r p', 'go to sources, read, produce'],
+  ['g then s r p l', 'go to sources, read, produce, log'],
   ['?', 'this list']
 ];

@@ -1,3 +1,4 @@
+import { logAct } from './custody';
 import { openStorage } from './open';
 import type { CaseRecord, SourceRecord } from './schema';
 
@@ -37,6 +38,13 @@ export async function putCase(record: CaseRecord): Promise<void> {
   await (await openStorage()).put('cases', record);
 }
 
+/** Keeps a new case, and begins its log. */
+export async function beginCase(record: CaseRecord): Promise<void> {
+  await putCase(record);
+  const { name, client, zone, demo } = record;
+  await logAct(record.id, 'case opened', { name, client, zone, ...(demo ? { demo } : {}) });
+}
+
 export function newCase(name: string, client: string, zone: string): CaseRecord {
   return {
     id: crypto.randomUUID(),
@@ -55,7 +63,9 @@ export function newCase(name: string, client: string, zone: string): CaseRecord 
 
 export async function setDeleted(id: string, deletedAt: number | null): Promise<void> {
   const record = await getCase(id);
-  if (record) await putCase({ ...record, deletedAt });
+  if (!record) return;
+  await putCase({ ...record, deletedAt });
+  await logAct(id, deletedAt === null ? 'case brought back' : 'case deleted', {});
 }
 
 /** Removes for good what was deleted, and files that no case needs any more. */
@@ -70,12 +80,12 @@ export async function purgeDeleted(before: number): Promise<void> {
 async function purgeCase(id: string): Promise<void> {
   const db = await openStorage();
   const tx = db.transaction(
-    ['cases', 'sources', 'chunks', 'files', 'blobs', 'exhibits', 'productions'],
+    ['cases', 'sources', 'chunks', 'files', 'blobs', 'exhibits', 'productions', 'custody'],
     'readwrite'
   );
   await tx.objectStore('cases').delete(id);
   await tx.objectStore('exhibits').delete(id);
-  for (const name of ['sources', 'chunks', 'files', 'productions'] as const) {
+  for (const name of ['sources', 'chunks', 'files', 'productions', 'custody'] as const) {
     const store = tx.objectStore(name);
     for (const key of await store.index('case').getAllKeys(id)) await store.delete(key as never);
   }

@@ -4,7 +4,7 @@ import type { OmbudsmanDb } from './schema';
 export type Storage = IDBPDatabase<OmbudsmanDb>;
 
 const NAME = 'ombudsman';
-const VERSION = 2;
+const VERSION = 3;
 
 let opening: Promise<Storage> | null = null;
 
@@ -14,6 +14,7 @@ export function openStorage(): Promise<Storage> {
     upgrade(db, from) {
       if (from < 1) createFirst(db);
       if (from < 2) addFilesAndProfiles(db);
+      if (from < 3) addCustodyAndPresets(db);
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
@@ -43,4 +44,9 @@ function addFilesAndProfiles(db: IDBPDatabase<OmbudsmanDb>): void {
   const files = db.createObjectStore('files', { keyPath: ['caseId', 'sourceId', 'part'] });
   files.createIndex('case', 'caseId');
   db.createObjectStore('profiles', { keyPath: 'id' });
+}
+
+function addCustodyAndPresets(db: IDBPDatabase<OmbudsmanDb>): void {
+  db.createObjectStore('custody', { keyPath: ['caseId', 'n'] }).createIndex('case', 'caseId');
+  db.createObjectStore('presets', { keyPath: 'id' });
 }

@@ -14,7 +14,9 @@ import type {
   Thread
 } from '$core/records';
 import type { ReadingProfile } from '$core/stores';
-import type { Settings } from '$core/produce';
+import type { CustodyEntry } from '$core/custody';
+import type { ExhibitLists } from '$core/exhibits';
+import type { Reason, Redaction, Settings } from '$core/produce';
 
 /** A case as the casebook lists it. */
 export interface CaseRecord {
@@ -93,10 +95,29 @@ export interface ProfileRecord {
 
 export interface ExhibitRecord {
   caseId: string;
-  /** Ids of the chosen messages. */
-  messages: string[];
+  /** Ids of the chosen messages, in cases of earlier versions of the storage. */
+  messages?: string[];
+  /** Absent in cases of earlier versions. */
+  lists?: ExhibitLists;
+  redactions?: Redaction[];
+  /** What the codes of redactions stand for. */
+  reasons?: Reason[];
   /** How they were last to be produced, without a password. */
   settings?: Settings;
+}
+
+/** An entry of a case's custody log. */
+export interface CustodyRecord {
+  caseId: string;
+  n: number;
+  entry: CustodyEntry;
+}
+
+/** Settings of productions that were saved under a name, for all cases. */
+export interface PresetRecord {
+  id: string;
+  title: string;
+  settings: Settings;
 }
 
 export interface ProductionRecord {
@@ -114,7 +135,12 @@ export interface ProductionRecord {
   pages?: number | null;
   first?: string | null;
   last?: string | null;
+  /** All that was asked for, exhibits and redactions included, so that it can be done again. */
   settings?: Settings;
+  /** Its pages were locked with a password, which is not kept. */
+  isLocked?: boolean;
+  /** Entries of the custody log that were there when it was made. */
+  logged?: number;
 }
 
 export interface OmbudsmanDb extends DBSchema {
@@ -126,4 +152,6 @@ export interface OmbudsmanDb extends DBSchema {
   productions: { key: string; value: ProductionRecord; indexes: { case: string } };
   files: { key: [string, string, number]; value: FilesRecord; indexes: { case: string } };
   profiles: { key: string; value: ProfileRecord };
+  custody: { key: [string, number]; value: CustodyRecord; indexes: { case: string } };
+  presets: { key: string; value: PresetRecord };
 }

@@ -3,27 +3,35 @@ import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
-import { toCaseFile, type Depth, type SourceGlance } from '$core/records';
+import { toCaseFile, type Depth, type FileRecord, type SourceGlance } from '$core/records';
+import { brokenEntry } from '$core/custody';
+import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import {
   packedPackage,
   proofText,
   verifyPackage,
-  type ProductionInput,
+  type Reason,
+  type Redaction,
   type Settings,
   type Verification
 } from '$core/produce';
 import { ZonedTime } from '$core/shown';
+import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
 import type { ByteSource } from '$core/bytes';
 import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
 import { inputOf } from './input';
-import { Holdings, Naming } from './holdings';
+import { shownBlob } from './shown-blob';
+import { CaseExhibits } from './exhibits';
+import { Holdings, Naming, type Held } from './holdings';
 import { InsideDatabase } from './inside';
 import { Jobs } from './jobs';
-import { newHash } from './hash';
-import { previewPages, produceArchive, productionInput } from './producing';
+import { newHash, sha256 } from './hash';
+import type { CaseParts } from './producing';
+import { ProductionRoom } from './production-room';
+import { RedactionRows } from './redaction-rows';
 import type {
   AddResult,
   CallRow,
@@ -32,7 +40,8 @@ import type {
   ContactRow,
   CorrespondentRow,
   DeskEvent,
-  ExhibitRow,
+  CustodyView,
+  ExhibitView,
   FacetCounts,
   FileFacet,
   FilePage,
@@ -43,6 +52,8 @@ import type {
   LineDetail,
   LinePage,
   NamedBlob,
+  PersonRow,
+  RedactionView,
   PagePreview,
   ProductionResult,
   ProfileImport,
@@ -58,28 +69,28 @@ import { Shelf } from './shelf';
 /** Most bytes of one proof that are shown beside a line. */
 const PROOF_BYTES = 96;
 
-/** Lines past which a preview shows one conversation alone. */
-const MOST_PREVIEWED = 2000;
-
-/** A later question took the place of an earlier one. */
-class Superseded extends Error {}
-
 /** Holds one case in the worker: storage, passes, and the answers to what the page asks. */
 export class CaseDesk implements CaseDeskApi {
   private record!: CaseRecord;
   private shelf!: Shelf;
   private jobs!: Jobs;
   private holdings = new Holdings([]);
-  private chosen = new Set<string>();
+  private exhibitLists!: CaseExhibits;
   private reader!: Reader;
   /** Sources whose packages were opened to show what is inside. */
   private readonly opened = new Map<string, SourceFiles>();
   private looked: { key: string; inside: InsideDatabase } | null = null;
   private facetsCache: Facets | null = null;
+  /** A case can list a hundred thousand files: they are read once. */
+  private filesCache: Promise<FileRecord[]> | null = null;
   /** Passwords and keys given for sources; kept only as long as this worker lives. */
   private readonly keys = new Map<string, string[]>();
-  private producing: AbortController | null = null;
-  private previewing: AbortController | null = null;
+  private readonly room = new ProductionRoom({
+    parts: () => this.parts(),
+    exhibits: () => this.exhibitLists,
+    file: (source, path) => this.sourceFile(source, path),
+    tell: (event) => this.tell(event)
+  });
 
   /** Other tabs with the same case hear of changes here. */
   private readonly tabs = new BroadcastChannel('ombudsman cases');
@@ -108,16 +119,42 @@ export class CaseDesk implements CaseDeskApi {
       this.tell,
       (sourceId) => this.keys.get(sourceId) ?? []
     );
-    this.chosen = new Set((await db.get('exhibits', caseId))?.messages ?? []);
-    await this.load();
+    this.exhibitLists = new CaseExhibits(caseId, (id) => this.groupOf(id));
+    this.holdings = new Holdings(await this.shelf.chunks());
+    await this.exhibitLists.load();
+    this.refresh();
+    await this.beginLog();
     const summary = await this.summary();
     await this.jobs.takeUp(summary.sources);
     return summary;
   }
 
+  /** Cases of earlier versions have no log: it begins with what there is. */
+  private async beginLog(): Promise<void> {
+    if ((await custodyLog(this.record.id)).length > 0) return;
+    const sources = await this.shelf.sources();
+    await logAct(this.record.id, 'log begun', {
+      name: this.record.name,
+      sources: sources.map(({ name, source }) => ({ name, sha256: source?.sha256 ?? null }))
+    });
+  }
+
+  private groupOf(message: string): string {
+    const thread = this.holdings.get(message)?.message.thread ?? '';
+    return this.holdings.correspondentOf(thread)?.id ?? thread;
+  }
+
+  private async parts(): Promise<CaseParts> {
+    const { record, holdings } = this;
+    this.filesCache ??= this.shelf.files();
+    const [sources, files] = await Promise.all([this.shelf.sources(), this.filesCache]);
+    return { record, sources, files, holdings, naming: this.naming() };
+  }
+
   private async load(): Promise<void> {
     this.holdings = new Holdings(await this.shelf.chunks());
     this.facetsCache = null;
+    this.filesCache = null;
     this.refresh();
   }
 
@@ -150,6 +187,11 @@ export class CaseDesk implements CaseDeskApi {
     return file && new Blob([Uint8Array.from(file.read(0, file.size))]);
   }
 
+  async pictureBlob(sourceId: string, path: string): Promise<Blob | null> {
+    const file = await this.sourceFile(sourceId, path);
+    return file && shownBlob(Uint8Array.from(file.read(0, file.size)));
+  }
+
   private async sourceFile(sourceId: string, path: string): Promise<ByteSource | null> {
     const source = await this.shelf.get(sourceId);
     return source ? this.fileOf(source, path) : null;
@@ -171,9 +213,11 @@ export class CaseDesk implements CaseDeskApi {
   }
   async saveProfile(profile: ReadingProfile): Promise<void> {
     await keepProfile(profile);
+    await logAct(this.record.id, 'profile saved', { id: profile.id, title: profile.title });
   }
   async removeProfile(id: string): Promise<void> {
     await deleteProfile(id);
+    await logAct(this.record.id, 'profile removed', { id });
   }
   async importProfile(json: string): Promise<ProfileImport> {
     return importProfile(json);
@@ -183,6 +227,7 @@ export class CaseDesk implements CaseDeskApi {
     const source = await this.shelf.get(sourceId);
     if (!source) throw new Error('This source is no longer on the shelf.');
     // The newest is tried first: deriving a key takes long.
+    await logAct(this.record.id, 'key given', { source: source.name, id: sourceId });
     this.opened.delete(sourceId);
     this.keys.set(sourceId, [key, ...(this.keys.get(sourceId) ?? []).slice(0, 4)]);
     const depth = 'depth' in source.pass ? source.pass.depth : 'freed';
@@ -198,7 +243,7 @@ export class CaseDesk implements CaseDeskApi {
   private refresh(): void {
     this.facetsCache = null;
     const time = new ZonedTime(this.record.zone);
-    this.reader = new Reader(this.holdings, this.naming(), time, this.chosen);
+    this.reader = new Reader(this.holdings, this.naming(), time, this.exhibitLists.chosen);
   }
 
   private naming(): Naming {
@@ -212,7 +257,7 @@ export class CaseDesk implements CaseDeskApi {
       record: this.record,
       sources: await this.shelf.sources(),
       totals: this.holdings.counts(),
-      exhibits: this.chosen.size,
+      exhibits: this.exhibitLists.chosen.size,
       productions: productions.sort((a, b) => b.made - a.made)
     };
   }
@@ -222,8 +267,26 @@ export class CaseDesk implements CaseDeskApi {
       this.tell({ type: 'adding', name, fraction })
     );
     this.tell({ type: 'changed' });
-    if (result.ok) await this.glance(result.source);
+    if (result.ok) {
+      await this.logSource(result.source);
+      await this.glance(result.source);
+    }
     return result;
+  }
+
+  private async logSource({ id, name, files }: SourceRecord): Promise<void> {
+    const bytes = files.reduce((sum, file) => sum + file.bytes, 0);
+    // Of a folder the log names the checksum of its list; the list itself is the source's.
+    const list = files.map(({ path, sha256 }) => `${sha256}  ${path}\n`).join('');
+    const sum =
+      files.length === 1 ? files[0]!.sha256 : await sha256(new TextEncoder().encode(list));
+    await logAct(this.record.id, 'source added', {
+      source: name,
+      id,
+      files: files.length,
+      bytes,
+      sha256: sum
+    });
   }
 
   /** Looks at a source that was added, so that it says at once what it is. */
@@ -247,7 +310,9 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async removeSource(sourceId: string): Promise<void> {
+    const name = (await this.shelf.get(sourceId))?.name ?? sourceId;
     await this.shelf.remove(sourceId);
+    await logAct(this.record.id, 'source removed', { source: name, id: sourceId });
     this.opened.delete(sourceId);
     await this.reload();
   }
@@ -310,7 +375,9 @@ export class CaseDesk implements CaseDeskApi {
       also: sources.flatMap((s) =>
         s.stores.flatMap(({ id, path }) => (held.also.includes(id) ? [`${s.name}: ${path}`] : []))
       ),
-      proofs: await Promise.all(message.proofs.map((proof) => this.proofView(proof, source)))
+      proofs: await Promise.all(message.proofs.map((proof) => this.proofView(proof, source))),
+      files: message.attachments.map((id) => this.reader.file(message.store, id)),
+      redactions: this.redactionRows().of(message, this.exhibitLists.redactions)
     };
   }
 
@@ -378,49 +445,93 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async choose(messageIds: string[], chosen: boolean): Promise<number> {
-    const caseId = this.record.id;
-    // Another tab may have chosen in the meantime: what is kept is changed, not replaced.
-    const tx = (await openStorage()).transaction('exhibits', 'readwrite');
-    const known = await tx.store.get(caseId);
-    const kept = new Set(known?.messages ?? []);
-    for (const id of messageIds) {
-      if (chosen) kept.add(id);
-      else kept.delete(id);
-    }
-    await tx.store.put({ ...known, caseId, messages: [...kept] });
-    await tx.done;
-    this.takeChosen(kept);
-    this.tabs.postMessage(caseId);
-    return this.chosen.size;
+    return this.chooseRecords('lines', messageIds, chosen);
   }
 
-  async chooseRange(id: string, filter: ReadFilter, from: number, to: number): Promise<number> {
-    const list = this.reader.matching(id, filter).slice(from, to);
-    return this.choose(
-      list.map(({ message }) => message.id),
-      true
-    );
+  async chooseRecords(kind: ChosenKind, ids: string[], chosen: boolean): Promise<number> {
+    await this.changeExhibits(chosen ? { type: 'choose', kind, ids } : { type: 'take-back', ids });
+    return this.exhibitLists.chosen.size;
   }
 
-  async chooseThread(id: string, filter: ReadFilter, chosen: boolean): Promise<number> {
-    const list = this.reader.matching(id, filter);
+  private async chooseLines(lines: readonly Held[], chosen = true): Promise<number> {
     return this.choose(
-      list.map(({ message }) => message.id),
+      lines.map(({ message }) => message.id),
       chosen
     );
   }
 
-  async exhibits(): Promise<ExhibitRow[]> {
-    return this.reader.exhibits();
+  async chooseRange(id: string, filter: ReadFilter, from: number, to: number): Promise<number> {
+    return this.chooseLines(this.reader.matching(id, filter).slice(from, to));
   }
 
-  private takeChosen(kept: ReadonlySet<string>): void {
-    this.chosen.clear();
-    for (const id of kept) this.chosen.add(id);
+  async chooseThread(id: string, filter: ReadFilter, chosen: boolean): Promise<number> {
+    return this.chooseLines(this.reader.matching(id, filter), chosen);
   }
 
-  async clearExhibits(): Promise<void> {
-    await this.choose([...this.chosen], false);
+  async chooseDay(id: string, filter: ReadFilter, messageId: string): Promise<number> {
+    return this.chooseLines(this.reader.ofDay(id, filter, messageId));
+  }
+
+  async chooseHits(filter: ReadFilter): Promise<number> {
+    const ids = this.holdings.correspondents.map(({ id }) => id);
+    return this.chooseLines(ids.flatMap((id) => this.reader.matching(id, filter)));
+  }
+
+  async chosenRecords(): Promise<Set<string>> {
+    return this.exhibitLists.chosen;
+  }
+
+  async exhibits(): Promise<ExhibitView> {
+    return this.room.view();
+  }
+
+  async changeExhibits(change: ExhibitChange): Promise<void> {
+    await this.exhibitLists.change(change);
+    this.tabs.postMessage(this.record.id);
+  }
+
+  async redactions(): Promise<RedactionView> {
+    const { redactions, reasons } = this.exhibitLists;
+    return { rows: this.redactionRows().all(redactions), reasons };
+  }
+
+  private redactionRows(): RedactionRows {
+    return new RedactionRows(this.holdings, this.naming());
+  }
+
+  async redact(redactions: Redaction[]): Promise<void> {
+    const line = this.redactionRows().lineOf(redactions[0]);
+    await this.exhibitLists.redact(redactions, line);
+    this.tabs.postMessage(this.record.id);
+  }
+
+  async takeBackRedaction(redaction: Redaction): Promise<void> {
+    await this.exhibitLists.takeBack(redaction);
+    this.tabs.postMessage(this.record.id);
+  }
+
+  async setReasons(reasons: Reason[]): Promise<void> {
+    await this.exhibitLists.setReasons(reasons);
+    this.tabs.postMessage(this.record.id);
+  }
+
+  async people(): Promise<PersonRow[]> {
+    const naming = this.naming();
+    return [...this.holdings.people.keys()]
+      .map((id) => ({ id, name: naming.person(id), address: naming.shown(id) }))
+      .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  async custody(): Promise<CustodyView> {
+    const entries = await custodyLog(this.record.id);
+    return { entries, broken: brokenEntry(entries) };
+  }
+
+  async saveCustody(): Promise<Blob> {
+    const entries = await custodyLog(this.record.id);
+    const text = entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
+    await logAct(this.record.id, 'log saved', { entries: entries.length });
+    return new Blob([text], { type: 'application/jsonl' });
   }
 
   async setName(personId: string, name: string): Promise<void> {
@@ -430,12 +541,14 @@ export class CaseDesk implements CaseDeskApi {
       else names[personId] = name.trim();
       return { names };
     });
+    await logAct(this.record.id, 'name given', { person: personId, name: name.trim() });
   }
 
   async updateCase(
     change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
   ): Promise<void> {
     await this.change(() => change);
+    await logAct(this.record.id, 'case changed', change);
   }
 
   /** Changes the case as it is kept, which another tab or a pass may have changed too. */
@@ -455,99 +568,54 @@ export class CaseDesk implements CaseDeskApi {
     if (caseId !== this.record?.id) return;
     const db = await openStorage();
     this.record = (await db.get('cases', caseId)) ?? this.record;
-    this.takeChosen(new Set((await db.get('exhibits', caseId))?.messages ?? []));
+    await this.exhibitLists.load();
     this.refresh();
     this.tell({ type: 'changed' });
   }
 
-  async preview(settings: Settings, correspondent: string): Promise<PagePreview | null> {
-    this.previewing?.abort(new Superseded());
-    const { signal } = (this.previewing = new AbortController());
-    try {
-      // A long record is shown from the conversation that is looked at.
-      const only = this.chosen.size > MOST_PREVIEWED ? correspondent : null;
-      const input = await this.productionInput(only);
-      const open = this.attachmentBytes.bind(this);
-      return await previewPages(input, this.chosenOf(settings, input), open, signal);
-    } catch (error) {
-      if (error instanceof Superseded) return null;
-      throw error;
-    }
+  async preview(settings: Settings, exhibit: string): Promise<PagePreview | null> {
+    return this.room.preview(settings, exhibit);
   }
 
   async produce(settings: Settings): Promise<ProductionResult> {
-    const { signal } = (this.producing = new AbortController());
-    try {
-      const input = await this.productionInput(null);
-      const result = await produceArchive(
-        input,
-        this.chosenOf(settings, input),
-        this.record.id,
-        this.attachmentBytes.bind(this),
-        signal,
-        (what, done, total) => this.tell({ type: 'producing', what, done, total })
-      );
-      await this.change(() => ({ lastProduction: result.record.made }));
-      return result;
-    } finally {
-      this.producing = null;
-    }
+    const result = await this.room.produce(settings);
+    await this.change(() => ({ lastProduction: result.record.made }));
+    return result;
   }
 
-  async keptSettings(): Promise<Settings | null> {
-    return (await (await openStorage()).get('exhibits', this.record.id))?.settings ?? null;
-  }
-
-  async keepSettings(settings: Settings): Promise<void> {
-    const tx = (await openStorage()).transaction('exhibits', 'readwrite');
-    const kept = await tx.store.get(this.record.id);
-    const messages = kept?.messages ?? [...this.chosen];
-    const pdf = { ...settings.pdf, password: null };
-    await tx.store.put({ caseId: this.record.id, messages, settings: { ...settings, pdf } });
-    await tx.done;
-  }
-
-  async chosenLine(line: number): Promise<{ id: string; body: string } | null> {
-    for (const held of this.holdings.all())
-      if (held.line === line && this.chosen.has(held.message.id))
-        return { id: held.message.id, body: held.message.body };
-    return null;
-  }
-
-  async verifyArchive(archive: Blob): Promise<Verification> {
-    return verifyPackage(await packedPackage(archive, newHash));
+  async repeatProduction(id: string): Promise<ProductionResult> {
+    return this.room.repeat(id);
   }
 
   async stopProducing(): Promise<void> {
-    this.producing?.abort(new Error('Producing was stopped.'));
+    this.room.stop();
   }
 
-  /** The lines on the exhibit list. */
-  private chosenOf(settings: Settings, { sections }: ProductionInput): Settings {
-    const messages = sections.flatMap((section) =>
-      section.messages.flatMap(({ message: { id } }) => (this.chosen.has(id) ? [id] : []))
-    );
-    // What is redacted in a conversation that was dropped is not there to be covered.
-    const there = new Set(
-      sections.flatMap((section) => section.messages.map(({ message }) => message.id))
-    );
-    const redactions = settings.redactions.filter(
-      (redaction) => !('message' in redaction) || there.has(redaction.message)
-    );
-    return { ...settings, redactions, choose: { ...settings.choose, messages } };
+  async keptSettings(): Promise<Settings | null> {
+    return this.exhibitLists.settings();
   }
 
-  private async productionInput(only: string | null): Promise<ProductionInput> {
-    const sources = await this.shelf.sources();
-    return productionInput(this.record, sources, this.holdings, this.naming(), only, this.chosen);
+  async keepSettings(settings: Settings): Promise<void> {
+    return this.exhibitLists.keepSettings(settings);
   }
 
-  /** The bytes of an attachment by their checksum; null where they are not in this browser. */
-  private async attachmentBytes(sha256: string): Promise<Uint8Array | null> {
-    const found = [...this.holdings.attachments.values()].find((a) => a.sha256 === sha256);
-    if (!found || found.path === null) return null;
-    const file = await this.sourceFile(found.id.split('.')[0]!, found.path);
-    return file && Uint8Array.from(file.read(0, file.size));
+  async chosenLine(line: number): Promise<{ id: string; body: string } | null> {
+    for (const { line: number, message } of this.holdings.all())
+      if (number === line && this.exhibitLists.chosen.has(message.id))
+        return { id: message.id, body: message.body };
+    return null;
+  }
+
+  async verifyArchive(archive: Blob, name: string): Promise<Verification> {
+    const told = await verifyPackage(await packedPackage(archive, newHash));
+    const { ok, files, differences } = told;
+    await logAct(this.record.id, 'package checked', {
+      package: name,
+      ok,
+      files,
+      differences: differences.length
+    });
+    return told;
   }
 
   async exportCase(): Promise<Blob> {
@@ -569,7 +637,9 @@ export class CaseDesk implements CaseDeskApi {
     };
     const files = await this.shelf.files();
     const file = toCaseFile(sources, findings, files, new Date(), this.record.zone);
-    return new Blob([JSON.stringify(file)], { type: 'application/json' });
+    const bytes = new TextEncoder().encode(JSON.stringify(file));
+    await logAct(this.record.id, 'case file saved', { sha256: await sha256(bytes) });
+    return new Blob([bytes], { type: 'application/json' });
   }
 }
 

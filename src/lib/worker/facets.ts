@@ -1,5 +1,12 @@
 import { ZonedTime } from '$core/shown';
-import type { Attachment, Call, Contact, FileRecord, Gap } from '$core/records';
+import {
+  gapId,
+  type Attachment,
+  type Call,
+  type Contact,
+  type FileRecord,
+  type Gap
+} from '$core/records';
 import type { SourceRecord } from '../storage/schema';
 import type { Holdings, Naming } from './holdings';
 import type {
@@ -105,17 +112,19 @@ export class Facets {
   gaps(): GapRow[] {
     return [...this.holdings.gaps]
       .sort((a, b) => (a.from ?? a.to ?? Infinity) - (b.from ?? b.to ?? Infinity))
-      .map((gap, i) => this.gap(gap, i));
+      .map((gap) => this.gap(gap));
   }
 
-  private gap({ thread, store, count, before, after, from, to, reason }: Gap, i: number): GapRow {
+  private gap(gap: Gap): GapRow {
+    const { thread, store, count, before, after, from, to, reason } = gap;
+    const id = gapId(gap);
     const shown = (at: number | null): string => (at === null ? 'unknown' : this.time.full(at));
     const row = thread === null ? undefined : this.holdings.correspondentOf(thread);
     const line = [before, after].find((id) => id !== null && this.holdings.get(id));
     const held = line ? this.holdings.get(line) : undefined;
     const near = held && this.holdings.correspondentOf(held.message.thread);
     return {
-      key: `${store}/${i}`,
+      key: id,
       count,
       name: row ? this.naming.correspondent(row) : null,
       from: shown(from),

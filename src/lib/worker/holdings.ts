@@ -38,6 +38,8 @@ export class Holdings {
   private readonly byId = new Map<string, Held>();
   /** Messages that stand as lines; copies of them in other stores do not. */
   private shown: ReadonlySet<string> = new Set();
+  /** The line that stands for a copy, by the copy's message. */
+  private readonly standsFor = new Map<string, Held>();
 
   constructor(chunks: ChunkRecord[]) {
     let people: Person[] = [];
@@ -74,7 +76,7 @@ export class Holdings {
     }
     for (const [id, list] of this.byCorrespondent) {
       list.sort((a, b) => byTime(a.message, b.message));
-      this.byCorrespondent.set(id, foldCopies(list));
+      this.byCorrespondent.set(id, foldCopies(list, this.standsFor));
     }
     this.shown = new Set(
       [...this.byCorrespondent.values()].flat().map(({ message }) => message.id)
@@ -103,6 +105,15 @@ export class Holdings {
 
   get(messageId: string): Held | undefined {
     return this.byId.get(messageId);
+  }
+
+  /** The line of a message, or the one that stands for it. */
+  shownOf(messageId: string): Held | undefined {
+    if (this.shown.has(messageId)) return this.byId.get(messageId);
+    let held = this.standsFor.get(messageId);
+    // What stood for a copy may be a copy of another.
+    for (let next = held; next && (held = next);) next = this.standsFor.get(next.message.id);
+    return held;
   }
 
   all(): Iterable<Held> {
@@ -140,7 +151,7 @@ function put(map: Map<string, Gap[]>, id: string, gap: Gap): void {
  * One line for a message that several stores hold, as copies of one database
  * do. What one store holds live stands before what was recovered in another.
  */
-function foldCopies(list: Held[]): Held[] {
+function foldCopies(list: Held[], standsFor: Map<string, Held>): Held[] {
   const kept = new Map<string, Held>();
   const out = new Set<Held>();
   for (const held of list) {
@@ -153,9 +164,13 @@ function foldCopies(list: Held[]): Held[] {
     } else if (held.message.state === 'live' && known.message.state !== 'live') {
       held.also = [...known.also, known.message.store];
       out.delete(known);
+      standsFor.set(known.message.id, held);
       out.add(held);
       kept.set(key!, held);
-    } else if (!known.also.includes(held.message.store)) known.also.push(held.message.store);
+    } else {
+      standsFor.set(held.message.id, known);
+      if (!known.also.includes(held.message.store)) known.also.push(held.message.store);
+    }
   }
   return list.filter((held) => out.has(held));
 }

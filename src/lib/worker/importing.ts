@@ -1,8 +1,10 @@
 import { isZone } from '$core/shown';
 import { caseFileSchema, fromCaseFile, type Findings, type Source } from '$core/records';
 import { newCase, putCase } from '../storage/casebook';
+import { logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { SourceRecord } from '../storage/schema';
+import { sha256 } from './hash';
 import { Shelf } from './shelf';
 
 export type ImportResult = { ok: true; caseId: string } | { ok: false; reason: string };
@@ -34,6 +36,12 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
     if (own.length > 0) await shelf.keepFiles(source.id, own);
   }
   await putCase({ ...record, deletedAt: null });
+  await logAct(record.id, 'case imported', {
+    file: name,
+    sha256: await sha256(new Uint8Array(await file.arrayBuffer())),
+    sources: sources.map((source) => ({ name: source.name, sha256: source.sha256 })),
+    messages: findings.messages.length
+  });
   return { ok: true, caseId: record.id };
 }
 

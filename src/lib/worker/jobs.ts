@@ -1,6 +1,8 @@
 import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
-import type { Depth, Message } from '$core/records';
+import { emptyCounts, STATES, type Depth, type Message, type Source } from '$core/records';
 import type { CountryCode } from '$core/threads';
+import { version } from '../../../package.json';
+import { logAct, type Act } from '../storage/custody';
 import { savedProfiles } from '../storage/profiles';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
 import { BlobScratch } from './blob-scratch';
@@ -106,10 +108,14 @@ export class Jobs {
     this.start({ ...shown, depth });
     try {
       await this.shelf.setPass(job.sourceId, { state: 'running', depth, startedAt });
+      await this.log('pass begun', job, { kinds: [...job.want.kinds], resumed: job.resumed });
       const events = await this.events(job);
       for await (const event of events) await this.take(job, event, startedAt);
     } catch (error) {
       this.tell({ type: 'failed', text: failureText(job.name, error) });
+      await this.log('pass failed', job, { reason: String(error) }).catch((kept: unknown) =>
+        this.tell({ type: 'failed', text: `The log was not kept: ${String(kept)}` })
+      );
       const endedAt = Date.now();
       // Where the disk is full even this may not be kept; that was told already.
       await this.shelf
@@ -182,7 +188,8 @@ export class Jobs {
       case 'done': {
         const state = event.stopped ? 'stopped' : 'done';
         const pass = { state, depth: job.depth, startedAt, endedAt: Date.now() } as const;
-        return this.shelf.setPass(job.sourceId, pass, event.source);
+        await this.shelf.setPass(job.sourceId, pass, event.source);
+        return this.logEnd(job, event.stopped, event.source);
       }
       case 'files':
         return this.shelf.keepFiles(job.sourceId, event.files);
@@ -194,6 +201,30 @@ export class Jobs {
       case 'note':
         return;
     }
+  }
+
+  private log(what: Act, job: Job, detail: Record<string, unknown>): Promise<void> {
+    const { sourceId, name, depth } = job;
+    return logAct(this.currentCase().id, what, {
+      source: name,
+      id: sourceId,
+      depth,
+      version,
+      ...detail
+    });
+  }
+
+  /** What a pass came to, and whether a key that was given opened the source. */
+  private async logEnd(job: Job, stopped: boolean, source: Source): Promise<void> {
+    if (this.keysOf(job.sourceId).length > 0) {
+      const isLocked = source.inside.packages.some(({ lock }) => lock !== null);
+      await this.log(isLocked ? 'key refused' : 'key accepted', job, {});
+    }
+    const record = await this.shelf.get(job.sourceId);
+    const found = emptyCounts();
+    for (const { counts } of record?.stores ?? [])
+      for (const state of STATES) found[state] += counts[state];
+    await this.log(stopped ? 'pass stopped' : 'pass done', job, { sha256: source.sha256, found });
   }
 
   private progress(event: PassEvent & { type: 'progress' }, startedAt: number): void {

@@ -34,8 +34,14 @@ async function pagesOf({ template, files, fonts }: PageJob): Promise<PrintAnswer
   const found = JSON.parse(engine.query(MAIN, undefined, '<places>', 'value')) as [
     SetPages['places']
   ];
+  const sections = JSON.parse(engine.query(MAIN, undefined, '<sections>', 'value')) as [
+    SetPages['sections']
+  ];
   const last = JSON.parse(engine.query(MAIN, undefined, '<pages>', 'value')) as [number];
-  return { type: 'pages', pages: { pdf: result, pages: last[0], places: found[0] ?? [] } };
+  return {
+    type: 'pages',
+    pages: { pdf: result, pages: last[0], places: found[0] ?? [], sections: sections[0] ?? [] }
+  };
 }
 
 /** The first picture that cannot be set by itself. */

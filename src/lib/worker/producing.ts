@@ -1,43 +1,49 @@
 import { downloadZip } from 'client-zip';
+import type { CustodyEntry } from '$core/custody';
 import {
   runProduction,
+  type Exhibit,
   type InputSection,
   type ProduceEvent,
   type ProductionInput,
+  type ProductionSummary,
+  type Rebuilder,
   type Settings
 } from '$core/produce';
+import type { FileRecord } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { version } from '../../../package.json';
-import { openStorage } from '../storage/open';
-import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
+import type { CaseRecord, SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
 import type { Holdings, Naming } from './holdings';
+import { pictureModules } from './picture-modules';
 import { pagePrinter } from './printing';
-import type { PagePreview, ProductionResult } from './protocol';
+import type { PagePreview } from './protocol';
 
-/** A case as input of a production: one section a correspondent, with the lines that were chosen. */
+/** What a production is made of, beside its settings. */
+export interface CaseParts {
+  record: CaseRecord;
+  sources: readonly SourceRecord[];
+  holdings: Holdings;
+  naming: Naming;
+  files: readonly FileRecord[];
+}
+
+/** A case as input of a production: one section a correspondent, of those that exhibits have lines of. */
 export function productionInput(
-  record: CaseRecord,
-  sources: readonly SourceRecord[],
-  holdings: Holdings,
-  naming: Naming,
-  only: string | null,
-  chosen: ReadonlySet<string>
+  { record, sources, holdings, naming, files }: CaseParts,
+  exhibits: readonly Exhibit[]
 ): ProductionInput {
-  const sections = holdings.correspondents
-    .filter(({ id }) => only === null || id === only)
-    .map((row): InputSection => ({
-      id: row.id,
-      threads: row.threads,
-      title: row.group ? naming.correspondent(row) : null,
-      participants: row.participants,
-      isGroup: row.group,
-      messages: holdings.of(row.id).map(({ message, line }) => ({ message, line }))
-    }))
-    // What is not on the list is not needed, but for what stands beside it.
-    .filter(({ messages }) => messages.some(({ message }) => chosen.has(message.id)));
-  const order = new Map(holdings.correspondents.map((row) => [row.id, naming.correspondent(row)]));
-  sections.sort((a, b) => order.get(a.id)!.localeCompare(order.get(b.id)!));
+  const needed = new Set(
+    exhibits.flatMap((exhibit) =>
+      exhibit.kind === 'lines'
+        ? exhibit.messages.map((id) => holdings.get(id)?.message.thread ?? '')
+        : []
+    )
+  );
+  const touched = holdings.correspondents.filter(({ threads }) =>
+    threads.some((id) => needed.has(id))
+  );
   return {
     caseName: record.name,
     zone: record.zone,
@@ -49,34 +55,48 @@ export function productionInput(
       bytes: source.files.reduce((sum, file) => sum + file.bytes, 0),
       depth: source.source?.depth ?? 'not examined'
     })),
-    sections,
+    sections: touched.map((row): InputSection => ({
+      id: row.id,
+      threads: row.threads,
+      title: row.group ? naming.correspondent(row) : null,
+      participants: row.participants,
+      isGroup: row.group,
+      messages: holdings.of(row.id).map(({ message, line }) => ({ message, line }))
+    })),
     people: [...holdings.people.values()],
     nameOf: (id) => ({ name: naming.person(id), address: naming.shown(id) }),
     attachments: holdings.attachments,
     calls: holdings.calls,
     contacts: holdings.contacts,
     gaps: holdings.gaps,
-    files: []
+    files
   };
 }
 
 /** What a production reads of the case's files. */
 export type OpenAttachment = (sha256: string) => Promise<Uint8Array | null>;
 
+/** Where a production is made, and with what. */
+export interface Bench {
+  made: number;
+  open: OpenAttachment;
+  rebuild: Rebuilder | null;
+  /** The case's log as it stood. */
+  log: readonly CustodyEntry[];
+  signal: AbortSignal;
+}
+
 function workOf(
   input: ProductionInput,
   settings: Settings,
-  made: number,
-  open: OpenAttachment,
-  signal: AbortSignal
+  bench: Bench
 ): AsyncGenerator<ProduceEvent> {
   return runProduction(input, settings, {
-    made,
+    ...bench,
     version,
-    open,
+    modules: pictureModules,
     sha256,
-    print: settings.formats.includes('pdf') ? pagePrinter(signal) : null,
-    signal
+    print: settings.formats.includes('pdf') ? pagePrinter(bench.signal) : null
   });
 }
 
@@ -84,8 +104,7 @@ function workOf(
 export async function previewPages(
   input: ProductionInput,
   settings: Settings,
-  open: OpenAttachment,
-  signal: AbortSignal
+  bench: Bench
 ): Promise<PagePreview | null> {
   const printed: Settings = {
     ...settings,
@@ -93,7 +112,7 @@ export async function previewPages(
     pdf: { ...settings.pdf, password: null, archival: false }
   };
   let pdf: Uint8Array | null = null;
-  for await (const event of workOf(input, printed, Date.now(), open, signal)) {
+  for await (const event of workOf(input, printed, bench)) {
     if (event.type !== 'file') continue;
     const { path, bytes } = event.file;
     if (/record(-001)?\.pdf$/.test(path)) pdf = bytes;
@@ -103,29 +122,33 @@ export async function previewPages(
 }
 
 function placesIn(description: Uint8Array): Pick<PagePreview, 'pages' | 'starts'> {
-  const { pages, lines } = JSON.parse(new TextDecoder().decode(description)) as {
+  const { pages, exhibits } = JSON.parse(new TextDecoder().decode(description)) as {
     pages: number;
-    lines: { thread: string; page: number | null }[];
+    exhibits: { label: string; page: number | null }[];
   };
   const starts: Record<string, number> = {};
-  for (const { thread, page } of lines) if (page !== null) starts[thread] ??= page;
+  for (const { label, page } of exhibits) if (page !== null) starts[label] ??= page;
   return { pages, starts };
 }
 
-/** Produces the chosen records as one archive, and remembers that it was done. */
+/** A package that was produced, and what it came to. */
+export interface Archive {
+  zip: Blob;
+  summary: ProductionSummary;
+  name: string;
+}
+
+/** Produces the chosen records as one archive. */
 export async function produceArchive(
   input: ProductionInput,
   settings: Settings,
-  caseId: string,
-  open: OpenAttachment,
-  signal: AbortSignal,
+  bench: Bench,
   tell: (what: string, done: number, total: number) => void
-): Promise<ProductionResult> {
-  const made = Date.now();
-  const folder = folderName(input, settings, made);
+): Promise<Archive> {
+  const folder = folderName(input, settings, bench.made);
   const parts: { name: string; input: Blob; lastModified: Date }[] = [];
-  const lastModified = new Date(made);
-  for await (const event of workOf(input, settings, made, open, signal)) {
+  const lastModified = new Date(bench.made);
+  for await (const event of workOf(input, settings, bench)) {
     if (event.type === 'progress') tell(event.what, event.done, event.total);
     else if (event.type === 'file') {
       // Blobs may lie on disk; bytes would all stay in memory.
@@ -133,24 +156,7 @@ export async function produceArchive(
       parts.push({ name: `${folder}/${event.file.path}`, input: blob, lastModified });
     } else {
       const zip = await downloadZip(parts).blob();
-      const { summary } = event;
-      const record: ProductionRecord = {
-        id: crypto.randomUUID(),
-        caseId,
-        made,
-        formats: settings.formats,
-        zone: settings.zone ?? input.zone,
-        lines: summary.messages,
-        threads: summary.threads,
-        sha256: summary.sha256,
-        bytes: zip.size,
-        pages: summary.pages,
-        first: summary.first,
-        last: summary.last,
-        settings
-      };
-      await (await openStorage()).put('productions', record);
-      return { record, name: `${folder}.zip`, zip };
+      return { zip, summary: event.summary, name: `${folder}.zip` };
     }
   }
   throw new Error('The production ended before it was done.');

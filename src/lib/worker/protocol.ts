@@ -2,7 +2,9 @@ import type { Kind } from '$core/pass';
 import type { CallDirection, Depth, Message, Proof, ProofMethod, RecordState } from '$core/records';
 import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
-import type { Settings, Verification } from '$core/produce';
+import type { BrokenLink, CustodyEntry } from '$core/custody';
+import type { ChosenKind, ExhibitChange } from '$core/exhibits';
+import type { Reason, Redaction, Settings, Verification } from '$core/produce';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
@@ -23,6 +25,8 @@ export interface CaseDeskApi {
   files(facet: FileFacet, query: string, from: number, to: number): Promise<FilePage>;
   /** A file at any nesting of a source; null when its bytes cannot be had. */
   fileBlob(sourceId: string, path: string): Promise<Blob | null>;
+  /** The same as a page can show or play it: pictures and recordings that browsers do not know as a copy. */
+  pictureBlob(sourceId: string, path: string): Promise<Blob | null>;
   profileDesk(sourceId: string, path: string): Promise<ProfileDesk | null>;
   tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial>;
   profiles(): Promise<ReadingProfile[]>;
@@ -50,15 +54,34 @@ export interface CaseDeskApi {
   choose(messageIds: string[], chosen: boolean): Promise<number>;
   chooseRange(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<number>;
   chooseThread(correspondent: string, filter: ReadFilter, chosen: boolean): Promise<number>;
-  exhibits(): Promise<ExhibitRow[]>;
-  clearExhibits(): Promise<void>;
+  /** Chooses the lines of the day of a line. */
+  chooseDay(correspondent: string, filter: ReadFilter, messageId: string): Promise<number>;
+  /** Chooses every line that a filter lets pass, with whomever. */
+  chooseHits(filter: ReadFilter): Promise<number>;
+  chooseRecords(kind: ChosenKind, ids: string[], chosen: boolean): Promise<number>;
+  /** Ids of records of a kind that are on the list in use. */
+  chosenRecords(): Promise<Set<string>>;
+  exhibits(): Promise<ExhibitView>;
+  changeExhibits(change: ExhibitChange): Promise<void>;
+  redactions(): Promise<RedactionView>;
+  redact(redactions: Redaction[]): Promise<void>;
+  takeBackRedaction(redaction: Redaction): Promise<void>;
+  setReasons(reasons: Reason[]): Promise<void>;
+  /** People with a name or an address, to be redacted. */
+  people(): Promise<PersonRow[]>;
+  /** The custody log, and where it is broken. */
+  custody(): Promise<CustodyView>;
+  /** The custody log as a file of one entry a line. */
+  saveCustody(): Promise<Blob>;
   setName(personId: string, name: string): Promise<void>;
   updateCase(
     change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
   ): Promise<void>;
   /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
-  preview(settings: Settings, correspondent: string): Promise<PagePreview | null>;
+  preview(settings: Settings, exhibit: string): Promise<PagePreview | null>;
   produce(settings: Settings): Promise<ProductionResult>;
+  /** Makes an earlier production again. */
+  repeatProduction(id: string): Promise<ProductionResult>;
   /** Settings of the case, as they were left; null where there are none. */
   keptSettings(): Promise<Settings | null>;
   keepSettings(settings: Settings): Promise<void>;
@@ -66,7 +89,7 @@ export interface CaseDeskApi {
   chosenLine(line: number): Promise<{ id: string; body: string } | null>;
   stopProducing(): Promise<void>;
   /** Checks a package that was produced, here or elsewhere. */
-  verifyArchive(archive: Blob): Promise<Verification>;
+  verifyArchive(archive: Blob, name: string): Promise<Verification>;
   exportCase(): Promise<Blob>;
 }
 
@@ -234,6 +257,7 @@ export interface Line {
 
 /** A file that came with a line, and where its bytes can be had. */
 export interface LineFile {
+  id: string;
   name: string;
   mime: string | null;
   bytes: number | null;
@@ -270,6 +294,9 @@ export interface LineDetail {
   /** Other stores that hold the same message. */
   also: string[];
   proofs: ProofView[];
+  files: LineFile[];
+  /** Redactions made in it and its files. */
+  redactions: RedactionRow[];
 }
 
 export interface ProofView {
@@ -330,16 +357,69 @@ export interface InsideRecord {
   place: string;
 }
 
+/** An exhibit as the exhibit list shows it. */
 export interface ExhibitRow {
-  correspondent: string;
+  id: string;
+  kind: ChosenKind;
   name: string;
-  lines: number;
-  of: number;
+  /** The name was given by hand. */
+  isNamed: boolean;
+  count: number;
+  /** Lines of the whole conversation; null for what is no conversation. */
+  of: number | null;
   notLive: number;
+  redacted: number;
+  /** Files that go along, and their bytes. */
+  files: number;
+  bytes: number;
   span: string;
+  firstDay: string | null;
+  lastDay: string | null;
+  /** Days that it is trimmed to. */
+  from: string | null;
+  to: string | null;
+  context: number;
+  isClosed: boolean;
+  /** Its first line, to go to. */
+  first: { correspondent: string; message: string } | null;
 }
 
-/** Printed pages, and the page on which each correspondent begins. */
+export interface ExhibitView {
+  lists: { id: string; name: string; exhibits: number }[];
+  current: string;
+  order: 'hand' | 'time';
+  rows: ExhibitRow[];
+  lines: number;
+  files: number;
+  bytes: number;
+}
+
+export interface RedactionRow {
+  redaction: Redaction;
+  code: string;
+  /** What is covered, in words. */
+  text: string;
+  /** The line that it is in, to go to. */
+  goTo: { correspondent: string; message: string } | null;
+}
+
+export interface RedactionView {
+  rows: RedactionRow[];
+  reasons: Reason[];
+}
+
+export interface PersonRow {
+  id: string;
+  name: string;
+  address: string;
+}
+
+export interface CustodyView {
+  entries: CustodyEntry[];
+  broken: BrokenLink | null;
+}
+
+/** Printed pages, and the page on which each exhibit begins, by its label. */
 export interface PagePreview {
   pdf: Uint8Array;
   pages: number;
@@ -350,6 +430,8 @@ export interface ProductionResult {
   record: ProductionRecord;
   name: string;
   zip: Blob;
+  /** Whether an earlier production was made again to the byte; null for a new one. */
+  isSame: boolean | null;
 }
 
 /** What the worker tells the page without being asked. */

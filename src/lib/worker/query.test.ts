@@ -1,11 +1,13 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
+import { applied, listsOfLines } from '$core/exhibits';
 import { STATES } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { makeDatabase } from '../../../core/tests/databases';
 import { passOver } from '../../../core/tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../../core/tests/telephony';
 import type { ChunkRecord } from '../storage/schema';
+import { ExhibitReader } from './exhibit-rows';
 import { Holdings, Naming } from './holdings';
 import type { ReadFilter } from './protocol';
 import { Reader } from './query';
@@ -113,13 +115,26 @@ test('the river counts each message on its day', () => {
   assert.ok(days.every((day, i) => i === 0 || day - days[i - 1]! === 86_400_000));
 });
 
-test('the exhibit list tells how much of each conversation was chosen', () => {
-  const mine = findings.messages.filter((m) => m.thread.endsWith(sent[0]!.address)).slice(0, 3);
-  const [row, ...more] = reader(
-    {},
-    mine.map((m) => m.id)
-  ).exhibits();
+test('exhibits tell how much of each conversation was chosen, trimmed to days', () => {
+  const mine = findings.messages.filter((m) => m.thread.endsWith(sent[0]!.address)).slice(0, 30);
+  const known = { groupOf: () => 'one', newId: () => 'e' };
+  const lists = listsOfLines(
+    mine.map((m) => m.id),
+    known
+  );
+  const holdings = new Holdings(chunks(70));
+  const naming = new Naming(holdings.people, {}, 'Eirin Vold');
+  const exhibits = new ExhibitReader(holdings, naming, new ZonedTime('Europe/Oslo'), []);
+  const [row, ...more] = exhibits.view(lists, []).rows;
   assert.deepEqual(more, []);
-  assert.equal(row!.lines, 3);
+  assert.equal(row!.count, 30);
+  assert.equal(row!.of, holdings.of(row!.first!.correspondent).length);
   assert.match(row!.span, /^2023-11-14 \d\d:\d\d to /);
+  const day = row!.firstDay!;
+  const trimmed = applied(lists, { type: 'trim', entry: 'e', from: day, to: day }, known);
+  const [short] = exhibits.view(trimmed, []).rows;
+  assert.ok(short!.count > 0 && short!.count < 30, `${short!.count}`);
+  assert.equal(short!.lastDay, day);
+  const [exhibit] = exhibits.settings(trimmed, null);
+  assert.equal(exhibit?.kind === 'lines' && exhibit.messages.length, short!.count);
 });

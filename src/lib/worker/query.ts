@@ -6,7 +6,6 @@ import type { Held, Holdings, Naming } from './holdings';
 import {
   DENSITY_CELLS,
   type CorrespondentRow,
-  type ExhibitRow,
   type Line,
   type LineFile,
   type LinePage,
@@ -80,6 +79,14 @@ export class Reader {
     this.lastKey = key;
     this.lastList = list;
     return list;
+  }
+
+  /** Lines of the day of one of them. */
+  ofDay(id: string, filter: ReadFilter, messageId: string): Held[] {
+    const all = this.matching(id, filter);
+    const at = all.find(({ message }) => message.id === messageId)?.message.sentAt ?? null;
+    const day = this.dayOf(at);
+    return all.filter(({ message }) => this.dayOf(message.sentAt) === day);
   }
 
   private nameMatches(row: Correspondent, query: string): boolean {
@@ -165,9 +172,10 @@ export class Reader {
     return from === null ? '' : ` after ${at(from)}`;
   }
 
-  private file(store: string, id: string): LineFile {
+  file(store: string, id: string): LineFile {
     const found = this.holdings.attachments.get(id);
     return {
+      id,
       name: found?.name ?? 'unnamed',
       mime: found?.mime ?? null,
       bytes: found?.bytes ?? null,
@@ -201,35 +209,6 @@ export class Reader {
       if (at >= 0 && at < count) river.series[message.state][at]!++;
     }
     return river;
-  }
-
-  exhibits(): ExhibitRow[] {
-    const rows = this.holdings.correspondents.map((row): ExhibitRow => {
-      const all = this.holdings.of(row.id);
-      const picked = all
-        .filter(({ message }) => this.chosen.has(message.id))
-        .map((held) => held.message);
-      const times = picked.flatMap((m) => (m.sentAt === null ? [] : [m.sentAt]));
-      return {
-        correspondent: row.id,
-        name: this.naming.correspondent(row),
-        lines: picked.length,
-        of: all.length,
-        notLive: picked.filter((m) => m.state !== 'live').length,
-        span:
-          times.length === 0 ? 'time unknown' : this.spanText(times[0]!, times[times.length - 1]!)
-      };
-    });
-    return rows.filter((row) => row.lines > 0).sort((a, b) => a.name.localeCompare(b.name));
-  }
-
-  private spanText(from: number, to: number): string {
-    const [a, b] = [this.time.split(from), this.time.split(to)];
-    const start = `${a.date} ${a.time.slice(0, 5)}`;
-    if (from === to) return start;
-    return a.date === b.date
-      ? `${start} to ${b.time.slice(0, 5)}`
-      : `${start} to ${b.date} ${b.time.slice(0, 5)}`;
   }
 }
 

@@ -1,19 +1,43 @@
 <script lang="ts">
-  import { settingsProblem, settingsSchema, type Settings, type Verification } from '$core/produce';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import type { ExhibitChange } from '$core/exhibits';
+  import { settingsProblem, settingsSchema, type Redaction, type Settings } from '$core/produce';
+  import { bytes, count, errorText, plural } from '$lib/format';
   import ExhibitList from '$lib/parts/ExhibitList.svelte';
+  import PackageCheck from '$lib/parts/PackageCheck.svelte';
   import PagePreview from '$lib/parts/PagePreview.svelte';
-  import Redactions from '$lib/parts/Redactions.svelte';
+  import PresetPicker from '$lib/parts/PresetPicker.svelte';
   import ProduceSettings from '$lib/parts/ProduceSettings.svelte';
-  import { bytes, count, date, errorText, plural } from '$lib/format';
+  import ProductionHistory from '$lib/parts/ProductionHistory.svelte';
+  import Redactions from '$lib/parts/Redactions.svelte';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
   import { PRESETS } from '$lib/state/presets';
-  import type { ExhibitRow, PagePreview as Pages, ProductionResult } from '$lib/worker/protocol';
+  import { reading } from '$lib/state/reading.svelte';
+  import { saveBlob } from '$lib/state/save';
+  import { STATES } from '$core/records';
+  import type {
+    ExhibitRow,
+    ExhibitView,
+    PagePreview as Pages,
+    ProductionResult,
+    RedactionView
+  } from '$lib/worker/protocol';
 
   const open = useCase();
 
-  let exhibits = $state.raw<ExhibitRow[]>([]);
+  const NOTHING: ExhibitView = {
+    lists: [],
+    current: '',
+    order: 'hand',
+    rows: [],
+    lines: 0,
+    files: 0,
+    bytes: 0
+  };
+  let view = $state.raw<ExhibitView | null>(null);
+  let redactions = $state.raw<RedactionView>({ rows: [], reasons: [] });
   let selected = $state<string | null>(null);
   let preset = $state(PRESETS[0]!.id);
   let settings = $state<Settings>(structuredClone(PRESETS[0]!.settings));
@@ -22,11 +46,12 @@
   let shown = $state(1);
   let working = $state(false);
   let result = $state.raw<(ProductionResult & { url: string }) | null>(null);
+  /** Counts up when exhibits or redactions changed here. */
+  let changes = $state(0);
 
+  const rows = $derived(view?.rows ?? []);
   const productions = $derived(open.summary!.productions);
-  const current = $derived(
-    exhibits.find((row) => row.correspondent === selected) ?? exhibits[0] ?? null
-  );
+  const current = $derived(rows.find((row) => row.id === selected) ?? rows[0] ?? null);
   const whole = $derived<Settings>({ ...settings, zone });
   const checked = $derived(settingsSchema.safeParse($state.snapshot(whole)));
   const problem = $derived(
@@ -44,9 +69,12 @@
 
   $effect(() => {
     void open.version;
-    open.desk
-      .exhibits()
-      .then((rows) => (exhibits = rows))
+    void changes;
+    Promise.all([open.desk.exhibits(), open.desk.redactions()])
+      .then(([found, covered]) => {
+        view = found;
+        redactions = covered;
+      })
       .catch(report);
   });
 
@@ -74,17 +102,18 @@
     return () => clearTimeout(timer);
   });
 
-  const WAIT = 250;
+  const WAIT = 120;
 
   $effect(() => {
     void open.version;
+    void redactions;
     if (!current || !isPrinted || !checked.success) return void (pages = null);
     const asked = checked.data;
-    const { correspondent } = current;
+    const { id } = current;
     // While settings are typed nothing is set.
     const timer = setTimeout(() => {
       open.desk
-        .preview(asked, correspondent)
+        .preview(asked, id)
         .then((made) => {
           if (made) pages = made;
         })
@@ -93,8 +122,11 @@
     return () => clearTimeout(timer);
   });
 
+  const label = $derived(`E${rows.findIndex((row) => row.id === current?.id) + 1}`);
+
+  // Another exhibit, or pages that are set anew, are shown from the exhibit's first page.
   $effect(() => {
-    if (pages && current) shown = pages.starts[current.correspondent] ?? 1;
+    if (pages && current) shown = pages.starts[label] ?? Math.min(shown, pages.pages);
   });
 
   $effect(() => {
@@ -104,21 +136,43 @@
     };
   });
 
-  function choosePreset(id: string): void {
-    const found = PRESETS.find((known) => known.id === id);
-    // Redactions are of the case, not of its reader.
-    const { redactions } = settings;
-    if (found) settings = { ...structuredClone(found.settings), redactions };
+  function pickSettings(found: Settings): void {
+    settings = { ...found, redactions: [], reasons: [] };
+    zone = found.zone ?? zone;
+    if (found.redactions.length > 0) void addRedactions(found.redactions).catch(report);
   }
 
-  async function run(): Promise<void> {
-    if (!checked.success) return;
+  /** Redactions of a file of settings become the case's. */
+  async function addRedactions(found: Redaction[]): Promise<void> {
+    await open.desk.redact(found);
+    changes++;
+  }
+
+  async function change(told: ExhibitChange): Promise<void> {
+    await open.desk.changeExhibits(told);
+    open.summary = await open.desk.summary();
+    changes++;
+  }
+
+  function go(correspondent: string, message: string): void {
+    reading.enter(page.params.id!);
+    reading.query = '';
+    reading.states = [...STATES];
+    [reading.from, reading.to] = [null, null];
+    reading.correspondent = correspondent;
+    reading.message = message;
+    reading.facet = 'messages';
+    reading.save();
+    void goto(`/case/${page.params.id}/read`);
+  }
+
+  async function finish(work: Promise<ProductionResult>): Promise<void> {
     working = true;
     open.failure = null;
     try {
-      const made = await open.desk.produce(checked.data);
+      const made = await work;
       result = { ...made, url: URL.createObjectURL(made.zip) };
-      download(result.url, made.name);
+      saveBlob(made.zip, made.name);
       await open.refresh();
     } catch (error) {
       open.failure = `The records were not produced: ${errorText(error)}`;
@@ -127,75 +181,10 @@
     }
   }
 
-  function download(url: string, name: string): void {
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = name;
-    link.click();
-  }
-
-  function save(text: string, name: string): void {
-    const url = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
-    download(url, name);
-    setTimeout(() => URL.revokeObjectURL(url), 60_000);
-  }
-
-  function savePreset(): void {
-    if (!checked.success) return;
-    // A choice of lines belongs to a case, a password to nobody else.
-    const kept = { ...checked.data, pdf: { ...checked.data.pdf, password: null } };
-    save(`${JSON.stringify(kept, null, 2)}\n`, 'production-settings.json');
-  }
-
-  async function openPreset(files: FileList | null): Promise<void> {
-    const file = files?.[0];
-    if (!file) return;
-    try {
-      const read = settingsSchema.safeParse(JSON.parse(await file.text()));
-      if (!read.success) {
-        open.failure = `${file.name} holds no settings: ${settingsProblem(read.error)}.`;
-        return;
-      }
-      settings = { ...read.data, formats: read.data.formats.filter((name) => name !== 'database') };
-      zone = read.data.zone ?? zone;
-      preset = '';
-    } catch (error) {
-      open.failure = `${file.name} holds no settings: ${errorText(error)}`;
-    }
-  }
-
-  let verified = $state.raw<{ name: string; told: Verification } | null>(null);
-
-  async function verify(files: FileList | null): Promise<void> {
-    const file = files?.[0];
-    if (!file) return;
-    verified = null;
-    try {
-      verified = { name: file.name, told: await open.desk.verifyArchive(file) };
-    } catch (error) {
-      open.failure = `${file.name} ${errorText(error)}.`;
-    }
-  }
-
-  async function drop(row: ExhibitRow): Promise<void> {
-    const states: ('live' | 'held' | 'recovered' | 'fragment' | 'earlier')[] = [
-      'live',
-      'held',
-      'recovered',
-      'fragment',
-      'earlier'
-    ];
-    const filter = { query: '', states, from: null, to: null };
-    await open.desk.chooseThread(row.correspondent, filter, false);
-    await open.refresh();
-  }
-
   async function saveCase(): Promise<void> {
     try {
-      const url = URL.createObjectURL(await open.desk.exportCase());
       const name = open.summary!.record.name.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase();
-      download(url, `${name}.case.json`);
-      setTimeout(() => URL.revokeObjectURL(url), 60_000);
+      saveBlob(await open.desk.exportCase(), `${name}.case.json`);
       notices.create({ title: 'The case file was written.' });
     } catch (error) {
       report(error);
@@ -205,13 +194,14 @@
 
 <div class="wrap">
   <ExhibitList
-    {exhibits}
+    view={view ?? NOTHING}
     {current}
+    starts={pages?.starts ?? {}}
+    pages={pages?.pages ?? 0}
     readHref="/case/{page.params.id}/read"
-    onselect={(row) => {
-      selected = row.correspondent;
-    }}
-    ondrop={(row) => void drop(row).catch(report)}
+    onselect={(row: ExhibitRow) => (selected = row.id)}
+    onchange={(told) => void change(told).catch(report)}
+    ongo={({ first }) => first && go(first.correspondent, first.message)}
   />
 
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
@@ -247,27 +237,14 @@
 
   <aside aria-label="Settings">
     <h2>Production</h2>
-    <label class="preset" for="preset">Settings for</label>
-    <select id="preset" bind:value={preset} onchange={() => choosePreset(preset)}>
-      {#each PRESETS as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
-      {#if preset === ''}<option value="">as they were left</option>{/if}
-    </select>
-    <p class="files">
-      <button class="link" onclick={savePreset}>Save these settings</button> ·
-      <label class="link"
-        >open saved ones<input
-          class="said"
-          type="file"
-          accept="application/json,.json"
-          onchange={(event) => void openPreset(event.currentTarget.files)}
-        /></label
-      >
-    </p>
-    <ProduceSettings bind:settings bind:zone />
-    <Redactions
-      bind:redactions={settings.redactions}
-      lineOf={(line) => open.desk.chosenLine(line)}
+    <PresetPicker
+      settings={checked.success ? checked.data : null}
+      bind:chosen={preset}
+      onpick={pickSettings}
+      onfail={report}
     />
+    <ProduceSettings bind:settings bind:zone {productions} pages={pages?.pages ?? null} />
+    <Redactions {open} view={redactions} onchange={() => changes++} ongo={go} />
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     {#if working}
       <p class="soft" role="status">
@@ -279,19 +256,23 @@
     {:else}
       <button
         class="action main go"
-        onclick={run}
-        disabled={exhibits.length === 0 || problem !== null}>Produce records</button
+        onclick={() => checked.success && void finish(open.desk.produce(checked.data))}
+        disabled={rows.length === 0 || problem !== null}>Produce records</button
       >
     {/if}
     {#if result}
       <p class="done" role="status">
         <a href={result.url} download={result.name}>{result.name}</a><br />
-        {bytes(result.record.bytes)}, {plural(
-          result.record.lines,
-          'line'
-        )}{#if result.record.pages},
+        {bytes(result.zip.size)}, {plural(result.record.lines, 'line')}{#if result.record.pages},
           {plural(result.record.pages, 'page')}{/if}{#if result.record.first}, {result.record.first} to
           {result.record.last}{/if}<br />
+        {#if result.isSame === true}<b>The same bytes as on the first time.</b><br />
+        {:else if result.isSame === false}<b class="problem"
+            >Not the same as on the first time: {result.record.isLocked
+              ? 'its password is not kept, so it is made without one'
+              : 'the case changed since then'}.</b
+          ><br />
+        {/if}
         <span class="mono soft">SHA-256 of its list {result.record.sha256}</span>
       </p>
     {/if}
@@ -299,48 +280,18 @@
       One archive with the checksum of every file in it, a page that says how to check them, and the
       log of what was done.
     </p>
+    <ProductionHistory
+      {productions}
+      busy={working}
+      onrepeat={(made) => void finish(open.desk.repeatProduction(made.id))}
+    />
     <hr />
+    <PackageCheck {open} />
     <button class="action quiet go" onclick={saveCase}>Save the case file</button>
     <p class="soft">
       Everything found in this case as one JSON document, to be opened elsewhere or checked by a
       program.
     </p>
-    <p>
-      <label class="link"
-        >Check a package<input
-          class="said"
-          type="file"
-          accept=".zip,application/zip"
-          onchange={(event) => void verify(event.currentTarget.files)}
-        /></label
-      > that was produced here or elsewhere.
-    </p>
-    {#if verified}
-      <div class="verified" role="status">
-        {#if verified.told.ok}
-          <b>Nothing was changed.</b> All {count(verified.told.files)} files of {verified.name} are as
-          they were made, and the log holds.
-        {:else}
-          <b class="problem">{verified.name} differs.</b>
-          <ul>
-            {#each verified.told.differences.slice(0, 20) as difference, i (i)}
-              <li>{difference.path}: {difference.what}</li>
-            {/each}
-          </ul>
-        {/if}
-      </div>
-    {/if}
-    {#if productions.length > 0}
-      <h2 class="small">Earlier productions</h2>
-      <ul>
-        {#each productions as made (made.id)}
-          <li>
-            {date(made.made)}, {plural(made.lines, 'line')}{#if made.first}, {made.first} to {made.last}{/if}
-            <span class="mono soft">{made.sha256.slice(0, 12)}…</span>
-          </li>
-        {/each}
-      </ul>
-    {/if}
   </aside>
 </div>
 
@@ -349,7 +300,7 @@
     flex: 1;
     min-height: 0;
     display: grid;
-    grid-template-columns: 290px minmax(0, 1fr) 310px;
+    grid-template-columns: 300px minmax(0, 1fr) 320px;
   }
   aside {
     padding: 14px 18px;
@@ -358,10 +309,6 @@
   }
   h2 {
     font-size: 16px;
-  }
-  .small {
-    font-size: 13px;
-    margin-top: 12px;
   }
   main {
     background: var(--hair);
@@ -387,41 +334,6 @@
   .hint {
     margin: auto;
   }
-  .preset {
-    color: var(--soft);
-    font-size: 12px;
-    display: block;
-    margin-top: 8px;
-  }
-  select {
-    font: inherit;
-    font-size: 13px;
-    width: 100%;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
-  }
-  .link {
-    color: var(--accent);
-    text-decoration: underline;
-    cursor: pointer;
-    font: inherit;
-  }
-  .link:focus-within {
-    outline: 2px solid var(--accent);
-  }
-  .said {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    opacity: 0;
-  }
-  .verified {
-    font-size: 12px;
-    overflow-wrap: anywhere;
-  }
   .problem {
     color: var(--alarm);
   }
@@ -444,12 +356,6 @@
     border: 0;
     border-top: 1px solid var(--hair);
     margin: 12px 0;
-  }
-  ul {
-    margin: 4px 0 0;
-    padding: 0;
-    list-style: none;
-    font-size: 12px;
   }
   @media (max-width: 900px) {
     .wrap {

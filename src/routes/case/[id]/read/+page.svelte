@@ -14,7 +14,7 @@
   import Spine from '$lib/parts/Spine.svelte';
   import StateChips from '$lib/parts/StateChips.svelte';
   import ThreadHead from '$lib/parts/ThreadHead.svelte';
-  import { errorText } from '$lib/format';
+  import { errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { isTyping } from '$lib/state/keys';
   import { latest } from '$lib/state/latest';
@@ -187,6 +187,24 @@
     await settle();
   }
 
+  async function chooseDay(index: number): Promise<void> {
+    const line = lines.get(index);
+    if (!line || reading.correspondent === null) return;
+    const filter = $state.snapshot(reading.filter);
+    await open.desk.chooseDay(reading.correspondent, filter, line.id);
+    await lines.show(reading.correspondent, filter, index);
+    await settle();
+  }
+
+  const hits = $derived(rows.reduce((sum, row) => sum + row.lines, 0));
+
+  async function chooseHits(): Promise<void> {
+    const filter = $state.snapshot(reading.filter);
+    await open.desk.chooseHits(filter);
+    if (reading.correspondent !== null) await lines.show(reading.correspondent, filter, focused);
+    await settle();
+  }
+
   /** The counters follow what was chosen; the lines already show it. */
   async function settle(): Promise<void> {
     open.summary = await open.desk.summary();
@@ -271,6 +289,11 @@
         onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
       >
       <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
+      {#if reading.query.trim() !== '' && hits > 0}
+        <button class="action quiet" onclick={() => void chooseHits().catch(report)}
+          >Choose all {plural(hits, 'hit')}</button
+        >
+      {/if}
       {#if !reading.margin}
         <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
       {/if}
@@ -312,6 +335,7 @@
               label="Lines with {current.name}"
               onfocus={(index) => void focusLine(index, false).catch(report)}
               onchoose={(index) => void choose(index).catch(report)}
+              onday={(index) => void chooseDay(index).catch(report)}
             />
           </div>
         {:else}
@@ -332,6 +356,9 @@
       {#if reading.margin}<Margin
           {detail}
           {showBytes}
+          {open}
+          index={focused}
+          onredact={() => void look(focused).catch(report)}
           ontoggle={() => (showBytes = !showBytes)}
           onhide={() => (reading.margin = false)}
         />{/if}

@@ -1,0 +1,3 @@
+export { needsCopy, readableCopy } from './readable';
+export { UnreadableError } from './types';
+export type { PictureModules, Readable } from './types';

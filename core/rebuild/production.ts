@@ -1,0 +1,90 @@
+import type { SqlJsStatic } from 'sql.js';
+import { toHex, type ByteSource } from '../bytes';
+import { sha256 } from '@noble/hashes/sha2.js';
+import { safeFileName, SettingsError, type Production, type Rebuilder } from '../produce';
+import { rebuildStore } from './rebuild';
+
+/** Evidence that stores are rebuilt from. */
+export interface Evidence {
+  /** Stores of the case, with the name of their source. */
+  stores: readonly { source: string; sourceName: string; path: string }[];
+  /** A file of a source; null where there is none of that path. */
+  open(source: string, path: string): Promise<ByteSource | null>;
+  /** What is said where a store's own file is not there. */
+  missing(path: string, sourceName: string): Error;
+  sql: SqlJsStatic;
+  /** Milliseconds since 1970. */
+  made: number;
+  version: string;
+}
+
+/** Rebuilds the stores that lines of a production were recovered from. */
+export function storeRebuilder(evidence: Evidence): Rebuilder {
+  return async function* (production) {
+    let count = 0;
+    for (const store of evidence.stores) {
+      const wanted = placesOf(production, store.source, store.path);
+      if (wanted.size === 0) continue;
+      const rebuilt = await rebuildOne(evidence, store, wanted);
+      const bare = store.path.replace(/^.*\//, '').replace(/\.[^.]*$/, '');
+      const name = safeFileName(++count, bare, 'db', 'store');
+      yield { path: `database/${name}`, bytes: rebuilt.bytes };
+      if (rebuilt.refused.length > 0)
+        yield {
+          path: `database/${name}.refused.json`,
+          bytes: new TextEncoder().encode(`${JSON.stringify(rebuilt.refused, null, 1)}\n`)
+        };
+    }
+    if (count === 0)
+      throw new SettingsError('No line of the choice was recovered from a database.');
+  };
+}
+
+async function rebuildOne(
+  { open, missing, sql, made, version }: Evidence,
+  { source, sourceName, path }: Evidence['stores'][number],
+  wanted: ReadonlySet<string>
+): Promise<ReturnType<typeof rebuildStore>> {
+  const main = await open(source, path);
+  if (!main) throw missing(path, sourceName);
+  const beside = async (end: string): Promise<ByteSource | undefined> => {
+    const found = await open(source, `${path}${end}`);
+    return found ? called(found, `${path}${end}`) : undefined;
+  };
+  return rebuildStore(
+    { main: called(main, path), wal: await beside('-wal'), journal: await beside('-journal') },
+    sql,
+    (file, offset) => wanted.has(`${file} ${offset}`),
+    {
+      made: new Date(made).toISOString(),
+      version,
+      source: `${sourceName}/${path}`,
+      sha256: sumOf(main)
+    }
+  );
+}
+
+/** Where the chosen lines lie that are not live in this store. */
+function placesOf({ threads }: Production, source: string, path: string): Set<string> {
+  const places = new Set<string>();
+  for (const { lines } of threads)
+    for (const { state, proofs } of lines) {
+      if (state === 'live' || state === 'held') continue;
+      for (const proof of proofs)
+        if (proof.source === source && proof.path.replace(/-(wal|journal)$/, '') === path)
+          places.add(`${proof.path} ${proof.offset}`);
+    }
+  return places;
+}
+
+/** The same bytes under the path that proofs name. */
+function called(source: ByteSource, name: string): ByteSource {
+  return { name, size: source.size, read: (offset, length) => source.read(offset, length) };
+}
+
+function sumOf(source: ByteSource): string {
+  const hash = sha256.create();
+  const step = 1 << 20;
+  for (let at = 0; at < source.size; at += step) hash.update(source.read(at, step));
+  return toHex(hash.digest());
+}

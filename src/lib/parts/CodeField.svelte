@@ -1,0 +1,42 @@
+<script lang="ts">
+  import { codes } from '$lib/state/codes.svelte';
+
+  interface Props {
+    id: string;
+    /** Codes that the case uses already. */
+    known: readonly string[];
+  }
+  const { id, known }: Props = $props();
+
+  const PATTERN = '[\\p{L}\\p{N} ._\\/\\-]+';
+</script>
+
+<input
+  {id}
+  type="text"
+  list="{id}-known"
+  maxlength="24"
+  required
+  pattern={PATTERN}
+  title="Letters, digits, blanks and . _ / -"
+  placeholder="PRIV"
+  autocomplete="off"
+  bind:value={codes.last}
+/>
+<datalist id="{id}-known">
+  {#each known as code (code)}<option value={code}></option>{/each}
+</datalist>
+
+<style>
+  input {
+    font: inherit;
+    font-size: 13px;
+    min-width: 0;
+    width: 100%;
+    padding: 3px 7px;
+    border: 1px solid var(--rule);
+    border-radius: 2px;
+    background: var(--sheet);
+    color: var(--ink);
+  }
+</style>

@@ -1,0 +1,121 @@
+<script lang="ts">
+  import type { Verification } from '$core/produce';
+  import { count, errorText, plural } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+
+  const { open }: { open: OpenCase } = $props();
+
+  let verified = $state.raw<{ name: string; told: Verification } | null>(null);
+  let working = $state(false);
+  let over = $state(false);
+
+  async function verify(files: FileList | null | undefined): Promise<void> {
+    const file = files?.[0];
+    if (!file) return;
+    verified = null;
+    working = true;
+    try {
+      verified = { name: file.name, told: await open.desk.verifyArchive(file, file.name) };
+    } catch (error) {
+      open.failure = `${file.name} ${errorText(error)}.`;
+    } finally {
+      working = false;
+    }
+  }
+</script>
+
+<div
+  class="drop"
+  class:over
+  role="group"
+  aria-label="Where a package is checked"
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={() => (over = false)}
+  ondrop={(event) => {
+    event.preventDefault();
+    over = false;
+    void verify(event.dataTransfer?.files);
+  }}
+>
+  <label
+    >Check a package<input
+      class="visually-hidden"
+      type="file"
+      accept=".zip,application/zip"
+      onchange={(event) => void verify(event.currentTarget.files)}
+    /></label
+  >
+  that was produced here or elsewhere: choose it, or drop it here.
+</div>
+{#if working}<p role="status">Reading every file of it …</p>{/if}
+{#if verified}
+  {@const { name, told } = verified}
+  <div class="told" class:ok={told.ok} role="status">
+    {#if told.ok}
+      <b>✓ Nothing was changed.</b> All {count(told.files)} files of {name} are as they were made, and
+      the log holds.
+    {:else}
+      <b>✗ {name} differs</b> in {plural(told.differences.length, 'place')}:
+      <ul>
+        {#each told.differences.slice(0, 20) as difference, i (i)}
+          <li>
+            {difference.path}: {difference.what}{#if difference.expected && difference.found}
+              <small>expected {difference.expected}, found {difference.found}</small>{/if}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  </div>
+{/if}
+
+<style>
+  .drop {
+    border: 1px dashed var(--rule);
+    padding: 8px 10px;
+    font-size: 12px;
+    color: var(--soft);
+    margin: 10px 0;
+  }
+  .over {
+    border-color: var(--accent);
+    background: var(--accent-wash);
+  }
+  label {
+    color: var(--accent);
+    text-decoration: underline;
+    cursor: pointer;
+  }
+  label:focus-within {
+    outline: 2px solid var(--accent);
+  }
+  .told {
+    font-size: 12px;
+    overflow-wrap: anywhere;
+    border-left: 3px solid var(--alarm);
+    padding: 4px 8px;
+  }
+  .told.ok {
+    border-color: var(--accent);
+  }
+  .told b {
+    color: var(--alarm);
+  }
+  .told.ok b {
+    color: var(--accent);
+  }
+  ul {
+    margin: 4px 0 0;
+    padding: 0;
+    list-style: none;
+  }
+  small {
+    display: block;
+    color: var(--soft);
+  }
+  p {
+    font-size: 12px;
+  }
+</style>

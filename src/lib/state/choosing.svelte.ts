@@ -1,0 +1,39 @@
+import type { ChosenKind } from '$core/exhibits';
+import { errorText } from '../format';
+import type { OpenCase } from './desk.svelte';
+
+/** Which records of a view are on the exhibit list, and how they get there. */
+export class Choosing {
+  ids = $state.raw<ReadonlySet<string>>(new Set());
+
+  constructor(
+    private readonly opened: () => OpenCase,
+    private readonly kind: ChosenKind
+  ) {
+    $effect(() => {
+      void this.open.version;
+      this.open.desk
+        .chosenRecords()
+        .then((ids) => (this.ids = ids))
+        .catch((error: unknown) => this.report(error));
+    });
+  }
+
+  private get open(): OpenCase {
+    return this.opened();
+  }
+
+  readonly choose = (ids: string[], chosen: boolean): void => {
+    this.keep(ids, chosen).catch((error: unknown) => this.report(error));
+  };
+
+  private async keep(ids: string[], chosen: boolean): Promise<void> {
+    await this.open.desk.chooseRecords(this.kind, ids, chosen);
+    this.ids = await this.open.desk.chosenRecords();
+    this.open.summary = await this.open.desk.summary();
+  }
+
+  private report(error: unknown): void {
+    this.open.failure = `The choice was not kept: ${errorText(error)}`;
+  }
+}

@@ -1,0 +1,135 @@
+import {
+  applied,
+  chosenOn,
+  currentList,
+  listsOfLines,
+  type ExhibitChange,
+  type ExhibitFacts,
+  type ExhibitLists
+} from '$core/exhibits';
+import type { Reason, Redaction, Settings } from '$core/produce';
+import { logAct } from '../storage/custody';
+import { changeExhibits, keptExhibits } from '../storage/exhibits';
+import type { ExhibitRecord } from '../storage/schema';
+
+/** The exhibit lists and redactions of a case, as they are kept. */
+export class CaseExhibits {
+  /** Ids of everything on the list in use. */
+  readonly chosen = new Set<string>();
+  lists!: ExhibitLists;
+  redactions: Redaction[] = [];
+  reasons: Reason[] = [];
+  private readonly facts: ExhibitFacts;
+
+  constructor(
+    private readonly caseId: string,
+    groupOf: (message: string) => string
+  ) {
+    this.facts = { groupOf, newId: () => crypto.randomUUID() };
+  }
+
+  async load(): Promise<void> {
+    this.take(await keptExhibits(this.caseId));
+  }
+
+  private take(record: ExhibitRecord): void {
+    this.lists = this.listsIn(record);
+    this.redactions = redactionsIn(record);
+    this.reasons = record.reasons ?? [];
+    this.chosen.clear();
+    for (const id of chosenOn(currentList(this.lists))) this.chosen.add(id);
+  }
+
+  private listsIn({ lists, messages }: ExhibitRecord): ExhibitLists {
+    return lists ?? listsOfLines(messages ?? [], this.facts);
+  }
+
+  async change(change: ExhibitChange): Promise<void> {
+    const before = this.chosen.size;
+    this.take(
+      await changeExhibits(this.caseId, (kept) => ({
+        lists: applied(this.listsIn(kept), change, this.facts),
+        messages: []
+      }))
+    );
+    await this.tellChange(change, this.chosen.size - before);
+  }
+
+  private async tellChange(change: ExhibitChange, more: number): Promise<void> {
+    const list = currentList(this.lists).name;
+    switch (change.type) {
+      case 'choose':
+        if (more > 0) await logAct(this.caseId, 'chosen', { list, kind: change.kind, count: more });
+        return;
+      case 'take-back':
+      case 'drop':
+        return logAct(this.caseId, 'taken back', { list, count: Math.max(0, -more) });
+      default: {
+        const { type, ...told } = change;
+        return logAct(this.caseId, 'exhibits changed', { list, change: type, ...told });
+      }
+    }
+  }
+
+  async redact(redactions: readonly Redaction[], line: number | null): Promise<void> {
+    this.take(
+      await changeExhibits(this.caseId, (kept) => ({
+        redactions: [...redactionsIn(kept), ...redactions]
+      }))
+    );
+    for (const redaction of redactions)
+      await logAct(this.caseId, 'redaction made', { ...toldOf(redaction), line });
+  }
+
+  async takeBack(redaction: Redaction): Promise<void> {
+    const same = JSON.stringify(redaction);
+    this.take(
+      await changeExhibits(this.caseId, (kept) => {
+        const all = redactionsIn(kept);
+        const at = all.findIndex((one) => JSON.stringify(one) === same);
+        return { redactions: all.filter((_, i) => i !== at) };
+      })
+    );
+    await logAct(this.caseId, 'redaction taken back', toldOf(redaction));
+  }
+
+  async setReasons(reasons: Reason[]): Promise<void> {
+    this.take(await changeExhibits(this.caseId, () => ({ reasons })));
+    await logAct(this.caseId, 'reasons changed', { codes: reasons.map(({ code }) => code) });
+  }
+
+  async settings(): Promise<Settings | null> {
+    return (await keptExhibits(this.caseId)).settings ?? null;
+  }
+
+  /** Keeps how records are to be produced: without a password, and without what is kept beside. */
+  async keepSettings(settings: Settings): Promise<void> {
+    const { exhibits: _, ...rest } = settings;
+    const kept = { ...rest, pdf: { ...rest.pdf, password: null }, redactions: [], reasons: [] };
+    await changeExhibits(this.caseId, (record) => ({
+      settings: kept,
+      redactions: redactionsIn(record)
+    }));
+  }
+}
+
+/** Earlier versions kept redactions with the settings. */
+function redactionsIn({ redactions, settings }: ExhibitRecord): Redaction[] {
+  return redactions ?? settings?.redactions ?? [];
+}
+
+/** What the log says of a redaction: never what it covers. */
+function toldOf(redaction: Redaction): Record<string, unknown> {
+  const { code } = redaction;
+  if ('text' in redaction) return { code, what: 'words wherever they stand' };
+  if ('person' in redaction) return { code, what: 'a person, wherever named' };
+  if ('attachment' in redaction)
+    return {
+      code,
+      what: 'whole' in redaction ? 'a file' : 'a part of a picture',
+      file: redaction.attachment
+    };
+  if ('whole' in redaction) return { code, what: 'a line', message: redaction.message };
+  const { message, from, to } = redaction;
+  return { code, what: 'words of a line', message, from, to };
+}

@@ -1,0 +1,237 @@
+import initSqlJs from 'sql.js';
+import sqlUrl from 'sql.js/dist/sql-wasm.wasm?url';
+import type { ByteSource } from '$core/bytes';
+import type { Exhibit, Rebuilder, Redaction, Settings } from '$core/produce';
+import { storeRebuilder } from '$core/rebuild';
+import { ZonedTime } from '$core/shown';
+import { version } from '../../../package.json';
+import { custodyLog, logAct } from '../storage/custody';
+import { openStorage } from '../storage/open';
+import type { ProductionRecord } from '../storage/schema';
+import { ExhibitReader } from './exhibit-rows';
+import type { CaseExhibits } from './exhibits';
+import {
+  previewPages,
+  produceArchive,
+  productionInput,
+  type Archive,
+  type Bench,
+  type CaseParts
+} from './producing';
+import type { DeskEvent, ExhibitView, PagePreview, ProductionResult } from './protocol';
+
+/** Lines past which a preview shows one exhibit alone. */
+const MOST_PREVIEWED = 2000;
+
+/** A later question took the place of an earlier one. */
+class Superseded extends Error {}
+
+/** What the room needs of the case that it works for. */
+export interface RoomHost {
+  parts: () => Promise<CaseParts>;
+  exhibits: () => CaseExhibits;
+  /** A file of a source at any nesting; null where its bytes are not at hand. */
+  file: (source: string, path: string) => Promise<ByteSource | null>;
+  tell: (event: DeskEvent) => void;
+}
+
+/** Shows the pages of the exhibits, produces them, and remembers what was produced. */
+export class ProductionRoom {
+  private producing: AbortController | null = null;
+  private previewing: AbortController | null = null;
+
+  constructor(private readonly host: RoomHost) {}
+
+  async view(): Promise<ExhibitView> {
+    const exhibits = this.host.exhibits();
+    return this.readerOf(await this.host.parts()).view(exhibits.lists, exhibits.redactions);
+  }
+
+  private readerOf({ holdings, naming, record, files }: CaseParts): ExhibitReader {
+    return new ExhibitReader(holdings, naming, new ZonedTime(record.zone), files);
+  }
+
+  async preview(settings: Settings, entry: string): Promise<PagePreview | null> {
+    this.previewing?.abort(new Superseded());
+    const { signal } = (this.previewing = new AbortController());
+    try {
+      const parts = await this.host.parts();
+      // A long record is shown from the exhibit that is looked at.
+      const only = this.host.exhibits().chosen.size > MOST_PREVIEWED ? entry : null;
+      const asked = this.asked(settings, parts, only);
+      const input = productionInput(parts, asked.exhibits);
+      const bench = { made: Date.now(), open: this.opener(parts), rebuild: null, log: [], signal };
+      return await previewPages(input, asked, bench);
+    } catch (error) {
+      if (error instanceof Superseded) return null;
+      throw error;
+    } finally {
+      if (this.previewing?.signal === signal) this.previewing = null;
+    }
+  }
+
+  async produce(settings: Settings): Promise<ProductionResult> {
+    const parts = await this.host.parts();
+    const asked = this.asked(settings, parts, null);
+    const log = await custodyLog(parts.record.id);
+    const { archive, made } = await this.run(asked, parts, log, Date.now());
+    const record = recordOf(archive, asked, made, parts, log.length);
+    await (await openStorage()).put('productions', record);
+    const { sha256, formats, lines, threads, first, last, bytes } = record;
+    const { redactions } = asked;
+    await logAct(parts.record.id, 'records produced', {
+      package: archive.name,
+      sha256,
+      bytes,
+      formats,
+      lines,
+      threads,
+      first: first ?? null,
+      last: last ?? null,
+      redactions: redactions.length
+    });
+    return { record, name: archive.name, zip: archive.zip, isSame: null };
+  }
+
+  /** Makes an earlier production again; where nothing of it changed in the case, the same bytes. */
+  async repeat(productionId: string): Promise<ProductionResult> {
+    const record = await (await openStorage()).get('productions', productionId);
+    if (!record?.settings?.exhibits)
+      throw new Error(
+        'This production was made by an earlier version, which did not keep its settings.'
+      );
+    const parts = await this.host.parts();
+    const log = (await custodyLog(parts.record.id)).slice(0, record.logged ?? 0);
+    const { archive } = await this.run(record.settings, parts, log, record.made);
+    const isSame = archive.summary.sha256 === record.sha256;
+    await logAct(parts.record.id, 'records produced again', {
+      package: archive.name,
+      sha256: archive.summary.sha256,
+      same: isSame
+    });
+    return { record, name: archive.name, zip: archive.zip, isSame };
+  }
+
+  stop(): void {
+    this.producing?.abort(new Error('Producing was stopped.'));
+  }
+
+  private async run(
+    settings: Settings,
+    parts: CaseParts,
+    log: Bench['log'],
+    made: number
+  ): Promise<{ archive: Archive; made: number }> {
+    const { signal } = (this.producing = new AbortController());
+    try {
+      const input = productionInput(parts, settings.exhibits ?? []);
+      const rebuild = settings.formats.includes('database')
+        ? await this.rebuilder(parts, made)
+        : null;
+      const bench = { made, open: this.opener(parts), rebuild, log, signal };
+      const archive = await produceArchive(input, settings, bench, (what, done, total) =>
+        this.host.tell({ type: 'producing', what, done, total })
+      );
+      return { archive, made };
+    } finally {
+      this.producing = null;
+    }
+  }
+
+  /** Settings with the exhibits and redactions of the case. */
+  private asked(
+    settings: Settings,
+    parts: CaseParts,
+    only: string | null
+  ): Settings & { exhibits: Exhibit[] } {
+    const { lists, redactions, reasons } = this.host.exhibits();
+    const exhibits = this.readerOf(parts).settings(lists, only);
+    if (exhibits.length === 0) throw new Error('Nothing is on the exhibit list.');
+    const there = this.redactable(parts, exhibits);
+    const { choose } = settings;
+    return {
+      ...settings,
+      choose: { context: 0, gaps: choose.gaps, states: choose.states },
+      exhibits,
+      redactions: redactions.filter(there),
+      reasons
+    };
+  }
+
+  /** What is redacted in a conversation that has no exhibit is not there to be covered. */
+  private redactable(
+    { holdings }: CaseParts,
+    exhibits: readonly Exhibit[]
+  ): (redaction: Redaction) => boolean {
+    const chosen = exhibits.flatMap((one) => (one.kind === 'lines' ? one.messages : []));
+    const threads = new Set(
+      chosen.map((id) => {
+        const thread = holdings.get(id)?.message.thread ?? '';
+        return holdings.correspondentOf(thread)?.id;
+      })
+    );
+    return (redaction) => {
+      if ('person' in redaction) return holdings.people.has(redaction.person);
+      if (!('message' in redaction)) return true;
+      const thread = holdings.get(redaction.message)?.message.thread;
+      return thread !== undefined && threads.has(holdings.correspondentOf(thread)?.id);
+    };
+  }
+
+  /** The bytes of a file by their checksum; null where they are not in this browser. */
+  private opener({ holdings, files }: CaseParts): Bench['open'] {
+    return async (sha256) => {
+      const found = [...holdings.attachments.values()].find((a) => a.sha256 === sha256);
+      const listed = files.find((file) => file.sha256 === sha256);
+      const places: [string, string | null | undefined][] = [
+        [found?.id.split('.')[0] ?? '', found?.path],
+        [listed?.source ?? '', listed?.path]
+      ];
+      for (const [source, path] of places) {
+        const file = path ? await this.host.file(source, path) : null;
+        if (file) return Uint8Array.from(file.read(0, file.size));
+      }
+      return null;
+    };
+  }
+
+  private async rebuilder({ sources }: CaseParts, made: number): Promise<Rebuilder> {
+    return storeRebuilder({
+      stores: sources.flatMap(({ id, name, stores }) =>
+        stores.map(({ path }) => ({ source: id, sourceName: name, path }))
+      ),
+      open: (source, path) => this.host.file(source, path),
+      missing: (path, name) => new Error(`${path} of ${name} is not kept in this browser.`),
+      sql: await initSqlJs({ locateFile: () => sqlUrl }),
+      made,
+      version
+    });
+  }
+}
+
+function recordOf(
+  { zip, summary }: Archive,
+  settings: Settings,
+  made: number,
+  { record }: CaseParts,
+  logged: number
+): ProductionRecord {
+  return {
+    id: crypto.randomUUID(),
+    caseId: record.id,
+    made,
+    formats: settings.formats,
+    zone: settings.zone ?? record.zone,
+    lines: summary.messages,
+    threads: summary.threads,
+    sha256: summary.sha256,
+    bytes: zip.size,
+    pages: summary.pages,
+    first: summary.first,
+    last: summary.last,
+    // A password is nobody else's: it is not kept.
+    settings: { ...settings, pdf: { ...settings.pdf, password: null } },
+    isLocked: settings.pdf.password !== null,
+    logged
+  };
+}
