@@ -7,6 +7,7 @@ import type { NodeCompiler as Compiler } from '@myriaddreamin/typst-ts-node-comp
 import {
   PictureError,
   printerWith,
+  type PageFacts,
   type PageJob,
   type Printer,
   type SetPages
@@ -64,12 +65,7 @@ async function setPages({ template, files, fonts, isArchival, made }: PageJob): 
   const compiled = compiler.compile({ mainFileContent: template });
   const document = compiled.result;
   if (!document) throw problemOf(compiler, compiled.takeError(), files);
-  const places = compiler.query(document, { selector: '<places>', field: 'value' }) as [
-    [number, number][]
-  ];
-  const sections = compiler.query(document, { selector: '<sections>', field: 'value' }) as [
-    [number, number][]
-  ];
+  const [facts] = compiler.query(document, { selector: '<facts>', field: 'value' }) as [PageFacts];
   const pdf = compiler.pdf(document, {
     creationTimestamp: Math.floor(made / 1000),
     ...(isArchival ? { pdfStandard: 'a-3b' } : {})
@@ -77,12 +73,7 @@ async function setPages({ template, files, fonts, isArchival, made }: PageJob): 
   // What is kept for the next document would fill the memory volume by volume.
   compiler.resetShadow();
   compiler.evictCache(0);
-  return {
-    pdf: new Uint8Array(pdf),
-    pages: document.numOfPages,
-    places: places[0] ?? [],
-    sections: sections[0] ?? []
-  };
+  return { pdf: new Uint8Array(pdf), ...facts };
 }
 
 /** An error of the engine; one that names a picture is that picture's. */

@@ -1,4 +1,5 @@
 import { Coverage } from './coverage';
+import { withoutTable } from './font-tables';
 
 /** A font of the record: its family, and the file that holds it. */
 export interface FontFile {
@@ -100,7 +101,11 @@ const FONTS: readonly FontFile[] = [
     file: from('noto-sans-math', '400Regular', 'NotoSansMath'),
     when: SIGNS
   },
-  { family: EMOJI, file: from('noto-color-emoji', '400Regular', 'NotoColorEmoji') }
+  {
+    family: EMOJI,
+    file: from('noto-color-emoji', '400Regular', 'NotoColorEmoji'),
+    when: /\p{Extended_Pictographic}|\p{Regional_Indicator}|\u20e3/u
+  }
 ];
 
 /** Gives the bytes of a font by its file. */
@@ -111,6 +116,8 @@ export interface FontSet {
   /** Families in the order in which a character is looked for, without the emoji. */
   families: string[];
   files: Uint8Array[];
+  /** The same for the same fonts. */
+  key: string;
   text: (code: number) => boolean;
   emoji: (code: number) => boolean;
 }
@@ -125,7 +132,8 @@ export async function fontsFor(text: string, open: OpenFont): Promise<FontSet> {
   const files: Uint8Array[] = [];
   const known: { family: string; coverage: Coverage }[] = [];
   for (const { file, family } of needed) {
-    const bytes = await open(file);
+    // What the engine draws emoji from is the other table; this one is four fifths of the font.
+    const bytes = withoutTable(await open(file), 'SVG ');
     files.push(bytes);
     const coverage = coverages.get(file) ?? new Coverage(bytes);
     coverages.set(file, coverage);
@@ -136,6 +144,7 @@ export async function fontsFor(text: string, open: OpenFont): Promise<FontSet> {
   return {
     families: [...new Set(others.map(({ family }) => family))],
     files,
+    key: needed.map(({ file }) => file).join(' '),
     text: (code) => others.some(({ coverage }) => coverage.has(code)),
     emoji: (code) => emoji.some(({ coverage }) => coverage.has(code))
   };

@@ -1,2 +1,2 @@
 export { PictureError, printerWith } from './printer';
-export type { PageJob, PageSetter, Printed, Printer, SetPages } from './printer';
+export type { PageFacts, PageJob, PageSetter, Printed, Printer, SetPages } from './printer';

@@ -37,19 +37,25 @@ export interface PageJob {
   /** Files that the template reads, by their path. */
   files: ReadonlyMap<string, Uint8Array>;
   fonts: readonly Uint8Array[];
+  /** Tells the fonts: jobs of the same key need the same. */
+  fontKey: string;
   /** For archives: PDF/A-3b. */
   isArchival: boolean;
   /** Milliseconds since 1970. */
   made: number;
 }
 
-export interface SetPages {
-  pdf: Uint8Array;
+/** What the template says of the pages that it became. */
+export interface PageFacts {
   pages: number;
   /** Number of each line in the data, and the page on which it begins. */
   places: [line: number, page: number][];
   /** The same of each section. */
   sections: [section: number, page: number][];
+}
+
+export interface SetPages extends PageFacts {
+  pdf: Uint8Array;
 }
 
 /** A picture that cannot be set, by its path. */
@@ -146,7 +152,7 @@ function jobOf(
   isArchival: boolean,
   made: number
 ): PageJob {
-  return { template: TEMPLATE, files, fonts: fonts.files, isArchival, made };
+  return { template: TEMPLATE, files, fonts: fonts.files, fontKey: fonts.key, isArchival, made };
 }
 
 /** All letters of a production, to know which fonts it needs. */

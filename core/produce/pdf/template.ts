@@ -174,7 +174,6 @@ export const TEMPLATE = `
 #listing("Files that came with the lines", ("line", "name", "type", "size", "SHA-256"), (auto, 1fr, auto, auto, 1.6fr), d.files)
 #listing("Proofs of the lines that are not live", ("line", "state", "certainty", "bytes"), (auto, auto, auto, 1fr), d.proofs)
 #if d.attached { pdf.attach("/lines.csv", description: "The text of every line, exactly", mime-type: "text/csv", relationship: "data") }
-#context [#metadata(here().page())<pages>]
-#context [#metadata(query(<thread>).map(m => (m.value, m.location().page())))<sections>]
-#context [#metadata(query(<line>).map(m => (m.value, m.location().page())))<places>]
+#let where(list) = list.map(m => (m.value, m.location().page()))
+#context [#metadata((pages: here().page(), places: where(query(<line>)), sections: where(query(<thread>))))<facts>]
 `;

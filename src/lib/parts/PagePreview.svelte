@@ -1,3 +1,10 @@
+<script lang="ts" module>
+  import { PDFWorker } from 'pdfjs-dist';
+
+  /** One reader of pages for all previews: to begin one takes longer than to read. */
+  let reader: PDFWorker | null = null;
+</script>
+
 <script lang="ts">
   import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy } from 'pdfjs-dist';
   import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url';
@@ -20,7 +27,8 @@
 
   $effect(() => {
     // The viewer takes the bytes that it is given for itself.
-    const task = getDocument({ data: pdf.slice(), isEvalSupported: false });
+    reader ??= new PDFWorker();
+    const task = getDocument({ data: pdf.slice(), isEvalSupported: false, worker: reader });
     task.promise
       .then((document) => (opened = document))
       .catch((error: unknown) => {

@@ -124,6 +124,7 @@ export class CaseDesk implements CaseDeskApi {
     await this.exhibitLists.load();
     this.refresh();
     await this.beginLog();
+    this.room.warm();
     const summary = await this.summary();
     await this.jobs.takeUp(summary.sources);
     return summary;
@@ -487,6 +488,7 @@ export class CaseDesk implements CaseDeskApi {
 
   async changeExhibits(change: ExhibitChange): Promise<void> {
     await this.exhibitLists.change(change);
+    this.room.warm();
     this.tabs.postMessage(this.record.id);
   }
 

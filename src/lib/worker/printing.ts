@@ -42,7 +42,7 @@ async function fetchFont(file: string): Promise<Uint8Array> {
   return new Uint8Array(await answer.arrayBuffer());
 }
 
-/** Sets pages in a worker of its own, which takes its memory with it. */
+/** Sets pages in a worker of its own, which is used again after small jobs and takes its memory with it after large ones. */
 export function pagePrinter(signal: AbortSignal): Printer {
   return printerWith({ set: (job) => setPages(job, signal), openFont, protect });
 }
@@ -56,28 +56,75 @@ async function setPages(job: PageJob, signal: AbortSignal): Promise<SetPages> {
   throw new Error(`The pages could not be set: ${answer.text.slice(0, 500)}`);
 }
 
+/** Bytes of a job past which its worker is not kept: the engine's memory never shrinks. */
+const MOST_KEPT_BYTES = 24 << 20;
+
+/** A worker that sets pages, and how many jobs lie before it. */
+interface Engine {
+  worker: Worker;
+  waiting: number;
+}
+
+/** A worker whose engine is ready for the next small job. */
+let kept: Engine | null = null;
+let lastJob = 0;
+
+function takeEngine(): Engine {
+  const engine = kept ?? {
+    worker: new Worker(new URL('./print.worker.ts', import.meta.url), { type: 'module' }),
+    waiting: 0
+  };
+  kept = null;
+  return engine;
+}
+
+function giveBack(engine: Engine, isKept: boolean): void {
+  if (isKept && kept === null) kept = engine;
+  else engine.worker.terminate();
+}
+
+function isSmall({ files }: PageJob): boolean {
+  let size = 0;
+  for (const bytes of files.values()) size += bytes.length;
+  return size < MOST_KEPT_BYTES;
+}
+
 function asked(job: PageJob, signal: AbortSignal): Promise<PrintAnswer> {
   return new Promise((resolve, reject) => {
     signal.throwIfAborted();
-    const worker = new Worker(new URL('./print.worker.ts', import.meta.url), { type: 'module' });
-    const end = (): void => {
-      worker.terminate();
+    const engine = takeEngine();
+    const { worker } = engine;
+    const id = ++lastJob;
+    const end = (isKept: boolean): void => {
       signal.removeEventListener('abort', stop);
+      worker.removeEventListener('message', hear);
+      worker.removeEventListener('error', fail);
+      giveBack(engine, isKept);
     };
     const stop = (): void => {
-      end();
+      // To let one job run to its end takes less than to begin a worker.
+      end(isSmall(job) && engine.waiting === 1);
       reject(signal.reason as Error);
     };
-    signal.addEventListener('abort', stop);
-    worker.onmessage = ({ data }: MessageEvent<PrintAnswer>) => {
-      end();
-      resolve(data);
+    const hear = ({ data }: MessageEvent<{ id: number; answer: PrintAnswer }>): void => {
+      if (data.id !== id) return;
+      end(data.answer.type === 'pages' && isSmall(job));
+      resolve(data.answer);
     };
-    worker.onerror = ({ message }) => {
-      end();
+    const fail = ({ message }: ErrorEvent): void => {
+      end(false);
       reject(new Error(message || 'The worker that sets pages died.'));
     };
-    worker.postMessage(job);
+    signal.addEventListener('abort', stop);
+    worker.addEventListener('message', hear);
+    worker.addEventListener('error', fail);
+    engine.waiting++;
+    worker.addEventListener('message', function count({ data }: MessageEvent<{ id: number }>) {
+      if (data.id !== id) return;
+      engine.waiting--;
+      worker.removeEventListener('message', count);
+    });
+    worker.postMessage({ id, job });
   });
 }
 

@@ -1,7 +1,13 @@
 import initSqlJs from 'sql.js';
 import sqlUrl from 'sql.js/dist/sql-wasm.wasm?url';
 import type { ByteSource } from '$core/bytes';
-import type { Exhibit, Rebuilder, Redaction, Settings } from '$core/produce';
+import {
+  settingsSchema,
+  type Exhibit,
+  type Rebuilder,
+  type Redaction,
+  type Settings
+} from '$core/produce';
 import { storeRebuilder } from '$core/rebuild';
 import { ZonedTime } from '$core/shown';
 import { version } from '../../../package.json';
@@ -22,6 +28,9 @@ import type { DeskEvent, ExhibitView, PagePreview, ProductionResult } from './pr
 
 /** Lines past which a preview shows one exhibit alone. */
 const MOST_PREVIEWED = 2000;
+
+/** Milliseconds after which the engine is readied: what is looked at goes first. */
+const WARM_AFTER = 200;
 
 /** A later question took the place of an earlier one. */
 class Superseded extends Error {}
@@ -68,6 +77,24 @@ export class ProductionRoom {
     } finally {
       if (this.previewing?.signal === signal) this.previewing = null;
     }
+  }
+
+  private isWarm = false;
+
+  /** Readies the engine once there is something to set, so that the first preview comes as fast as the next. */
+  warm(): void {
+    const { chosen } = this.host.exhibits();
+    if (this.isWarm || chosen.size === 0 || chosen.size > MOST_PREVIEWED) return;
+    this.isWarm = true;
+    setTimeout(() => void this.setOnce(), WARM_AFTER);
+  }
+
+  private async setOnce(): Promise<void> {
+    if (this.previewing) return;
+    const kept = await this.host.exhibits().settings();
+    const settings = kept ?? settingsSchema.parse({ formats: ['pdf'] });
+    // What is wrong is told when a preview is asked for.
+    await this.preview(settings, '').catch(() => null);
   }
 
   async produce(settings: Settings): Promise<ProductionResult> {

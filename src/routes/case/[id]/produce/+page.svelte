@@ -102,7 +102,8 @@
     return () => clearTimeout(timer);
   });
 
-  const WAIT = 120;
+  const WAIT = 250;
+  const MOMENT = 50;
 
   $effect(() => {
     void open.version;
@@ -118,7 +119,7 @@
           if (made) pages = made;
         })
         .catch(report);
-    }, WAIT);
+    }, MOMENT);
     return () => clearTimeout(timer);
   });
 
