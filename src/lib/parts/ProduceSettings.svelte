@@ -89,12 +89,24 @@
       id="password"
       type="text"
       autocomplete="off"
-      placeholder="none"
+      placeholder={settings.pdf.archival ? 'none: archives take no locked pages' : 'none'}
+      disabled={settings.pdf.archival}
       value={settings.pdf.password ?? ''}
       oninput={(event) =>
         (settings.pdf.password =
           event.currentTarget.value === '' ? null : event.currentTarget.value)}
     />
+    <span></span>
+    <label class="tick" class:on={settings.pdf.archival}
+      ><input
+        type="checkbox"
+        checked={settings.pdf.archival}
+        onchange={(event) => {
+          settings.pdf.archival = event.currentTarget.checked;
+          if (settings.pdf.archival) settings.pdf.password = null;
+        }}
+      />for archives (PDF/A-3b)</label
+    >
   </fieldset>
 {/if}
 

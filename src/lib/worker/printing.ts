@@ -1,6 +1,7 @@
 import loadQpdf from '@neslinesli93/qpdf-wasm';
 import qpdfUrl from '@neslinesli93/qpdf-wasm/dist/qpdf.wasm?url';
 import {
+  archivalCopy,
   PictureError,
   printerWith,
   type PageJob,
@@ -48,10 +49,11 @@ export function pagePrinter(signal: AbortSignal): Printer {
 }
 
 async function setPages(job: PageJob, signal: AbortSignal): Promise<SetPages> {
-  if (job.isArchival)
-    throw new Error('PDF/A is made by the command only: the engine in the browser cannot.');
   const answer = await asked(job, signal);
-  if (answer.type === 'pages') return answer.pages;
+  if (answer.type === 'pages') {
+    const { pages } = answer;
+    return job.isArchival ? { ...pages, pdf: await archivalCopy(pages.pdf) } : pages;
+  }
   if (answer.picture !== null) throw new PictureError(answer.picture);
   throw new Error(`The pages could not be set: ${answer.text.slice(0, 500)}`);
 }
