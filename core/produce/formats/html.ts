@@ -282,7 +282,10 @@ function attachment(file: ProductionFile, found: ShelvedFile | NoFile | undefine
     file.areas.length > 0 ? 'redacted in part' : sizeText(file.bytes ?? 0)
   ];
   const href = `media/${encodeURIComponent(found.name)}`;
-  const caption = `<p class="file"><a href="${href}">${name}</a> (${escapeHtml(facts.join(', '))})</p>`;
+  const bars = [...new Set(file.areas.map(({ code }) => code))].map(
+    (code) => ` <span class="bar">${escapeHtml(code)}</span>`
+  );
+  const caption = `<p class="file"><a href="${href}">${name}</a> (${escapeHtml(facts.join(', '))})${bars.join('')}</p>`;
   if (SHOWN.test(found.mime))
     return `<figure><img src="${href}" alt="${escapeHtml(shown(file.name))}" loading="lazy">${caption}</figure>`;
   if (found.mime.startsWith('video/'))

@@ -272,6 +272,7 @@ class RecordBuilder {
     const facts = this.files.facts.get(file.id);
     return {
       code: file.code,
+      codes: [...new Set(file.areas.map(({ code }) => code))],
       name: this.line(file.name),
       facts: facts === undefined || facts === '' ? '' : `, ${facts}`,
       picture

@@ -110,7 +110,7 @@ export const TEMPLATE = `
 })
 #let file-block(f) = {
   if f.picture != none { picture(f.picture) }
-  block(above: 0.5em, below: 0.3em, text(font: sans, size: 0.72em, fill: soft, if f.code != none { bar(f.code) } else { [#name(f.name)#f.facts] }))
+  block(above: 0.5em, below: 0.3em, text(font: sans, size: 0.72em, fill: soft, if f.code != none { bar(f.code) } else { [#name(f.name)#f.facts]; for code in f.codes { h(0.5em); bar(code) } }))
 }
 #let content(l) = {
   if l.who != none { block(below: 0.3em, text(font: sans, size: small, weight: "semibold", name(l.who))) }

@@ -24,14 +24,19 @@
   let dragged = $state.raw<ExhibitRow[] | null>(null);
   const rows = $derived(dragged ?? view.rows);
 
+  $effect(() => {
+    void view;
+    dragged = null;
+  });
+
   function consider({ detail }: CustomEvent<DndEvent<ExhibitRow>>): void {
     dragged = detail.items;
   }
 
   function finalize({ detail }: CustomEvent<DndEvent<ExhibitRow>>): void {
-    onchange({ type: 'arrange', entries: detail.items.map(({ id }) => id) });
     // Until the answer is there the list stays as it was put.
-    setTimeout(() => (dragged = null), 150);
+    dragged = detail.items;
+    onchange({ type: 'arrange', entries: detail.items.map(({ id }) => id) });
   }
 
   function pagesOf(i: number): string {

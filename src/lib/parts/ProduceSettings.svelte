@@ -77,8 +77,8 @@
     </select>
     <label for="layout">Layout</label>
     <select id="layout" bind:value={settings.pdf.layout}>
-      <option value="spine">Spine: others left, owner right</option>
-      <option value="stacked">Stacked: one below the other</option>
+      <option value="spine">Spine, two sides</option>
+      <option value="stacked">Stacked, one column</option>
     </select>
     <label for="margin">Margins, mm</label>
     <input id="margin" type="number" min="8" max="50" bind:value={settings.pdf.marginMm} />

@@ -119,9 +119,10 @@
     {file}
     onclose={() => (picture = null)}
     onkeep={(areas) => {
-      picture = null;
+      const { id } = file;
       const code = codes.last.trim();
-      void keep(areas.map((area) => ({ attachment: file.id, area, code })));
+      picture = null;
+      void keep(areas.map((area) => ({ attachment: id, area, code })));
     }}
   />
 {/if}

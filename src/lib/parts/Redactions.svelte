@@ -92,8 +92,8 @@
   >
   <label for="redact-what">Cover</label>
   <select id="redact-what" bind:value={what}>
-    <option value="words">words, wherever they stand</option>
-    <option value="person">a person, by all names and numbers</option>
+    <option value="words">words, wherever they are</option>
+    <option value="person">a person, wherever named</option>
     <option value="line">a line, or words of it</option>
   </select>
   {#if what === 'person'}

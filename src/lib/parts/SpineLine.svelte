@@ -63,6 +63,13 @@
         {#each line.attachments as file, i (i)}
           <LineAttachment {file} {open} />
         {/each}
+        {#if line.codes.length > 0}
+          <p class="codes">
+            {#each line.codes as code, i (i)}<span title="A redaction covers a part of this line"
+                >{code}</span
+              >{/each}
+          </p>
+        {/if}
       </div>
     </div>
     <div class="spine">
@@ -219,6 +226,18 @@
   .body {
     white-space: pre-wrap;
     overflow-wrap: anywhere;
+  }
+  .codes {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 5px;
+    margin-top: 3px;
+  }
+  .codes span {
+    background: var(--ink);
+    color: var(--paper);
+    font: 600 10.5px/1.6 var(--font-code);
+    padding: 0 9px;
   }
   .speaker {
     font-variant: small-caps;

@@ -244,7 +244,13 @@ export class CaseDesk implements CaseDeskApi {
   private refresh(): void {
     this.facetsCache = null;
     const time = new ZonedTime(this.record.zone);
-    this.reader = new Reader(this.holdings, this.naming(), time, this.exhibitLists.chosen);
+    this.reader = new Reader(
+      this.holdings,
+      this.naming(),
+      time,
+      this.exhibitLists.chosen,
+      this.exhibitLists.codes()
+    );
   }
 
   private naming(): Naming {
@@ -504,11 +510,13 @@ export class CaseDesk implements CaseDeskApi {
   async redact(redactions: Redaction[]): Promise<void> {
     const line = this.redactionRows().lineOf(redactions[0]);
     await this.exhibitLists.redact(redactions, line);
+    this.refresh();
     this.tabs.postMessage(this.record.id);
   }
 
   async takeBackRedaction(redaction: Redaction): Promise<void> {
     await this.exhibitLists.takeBack(redaction);
+    this.refresh();
     this.tabs.postMessage(this.record.id);
   }
 

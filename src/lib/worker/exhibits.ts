@@ -44,6 +44,21 @@ export class CaseExhibits {
     return lists ?? listsOfLines(messages ?? [], this.facts);
   }
 
+  /** Codes of redactions by the message or attachment that they are in. */
+  codes(): Map<string, string[]> {
+    const found = new Map<string, string[]>();
+    for (const redaction of this.redactions) {
+      const id =
+        'message' in redaction
+          ? redaction.message
+          : 'attachment' in redaction
+            ? redaction.attachment
+            : null;
+      if (id !== null) found.set(id, [...(found.get(id) ?? []), redaction.code]);
+    }
+    return found;
+  }
+
   async change(change: ExhibitChange): Promise<void> {
     const before = this.chosen.size;
     this.take(

@@ -249,6 +249,8 @@ export interface Line {
   state: RecordState;
   certainty: number;
   chosen: boolean;
+  /** Codes of the redactions made in it and its files. */
+  codes: string[];
   attachments: LineFile[];
   /** What is missing before this line, and behind it where it is the last. */
   gapsBefore: string[];

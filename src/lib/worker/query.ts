@@ -24,7 +24,9 @@ export class Reader {
     private readonly holdings: Holdings,
     private readonly naming: Naming,
     private readonly time: ZonedTime,
-    private readonly chosen: ReadonlySet<string>
+    private readonly chosen: ReadonlySet<string>,
+    /** Codes of redactions by message or attachment. */
+    private readonly codes: ReadonlyMap<string, string[]> = new Map()
   ) {}
 
   correspondents(filter: ReadFilter): CorrespondentRow[] {
@@ -145,6 +147,7 @@ export class Reader {
       state: message.state,
       certainty: message.certainty,
       chosen: this.chosen.has(message.id),
+      codes: [message.id, ...message.attachments].flatMap((id) => this.codes.get(id) ?? []),
       attachments: message.attachments.map((id) => this.file(message.store, id)),
       gapsBefore: [],
       gapsAfter: []

@@ -196,6 +196,12 @@
     await settle();
   }
 
+  async function redacted(): Promise<void> {
+    if (reading.correspondent === null) return;
+    await lines.show(reading.correspondent, $state.snapshot(reading.filter), focused);
+    await look(focused);
+  }
+
   const hits = $derived(rows.reduce((sum, row) => sum + row.lines, 0));
 
   async function chooseHits(): Promise<void> {
@@ -358,7 +364,7 @@
           {showBytes}
           {open}
           index={focused}
-          onredact={() => void look(focused).catch(report)}
+          onredact={() => void redacted().catch(report)}
           ontoggle={() => (showBytes = !showBytes)}
           onhide={() => (reading.margin = false)}
         />{/if}

@@ -1,0 +1,185 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { failOnErrors, openDemo, openRead } from './helpers';
+
+test.beforeEach(({ page }) => failOnErrors(page));
+
+async function facet(page: Page, name: RegExp): Promise<void> {
+  await page.getByRole('group', { name: 'Facets' }).getByRole('button', { name }).click();
+}
+
+async function toProduce(page: Page): Promise<void> {
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+}
+
+function exhibits(page: Page): ReturnType<Page['locator']> {
+  return page.getByRole('region', { name: 'Exhibit list' }).getByRole('listitem');
+}
+
+/** Produces the records and unpacks them; gives the folder of the package. */
+async function produced(page: Page, press: string): Promise<string> {
+  const arriving = page.waitForEvent('download', { timeout: 120_000 });
+  await page.getByRole('button', { name: press }).click();
+  const folder = mkdtempSync(join(tmpdir(), 'production-'));
+  const archive = join(folder, 'records.zip');
+  await (await arriving).saveAs(archive);
+  execFileSync('python3', ['-m', 'zipfile', '-e', archive, folder]);
+  const [name] = readdirSync(folder).filter((entry) => entry !== 'records.zip');
+  return join(folder, name!);
+}
+
+interface Described {
+  exhibits: { label: string; title: string; kind: string; page: number }[];
+  firstSerial: string;
+  lastSerial: string;
+}
+
+test('hits, calls, files and gaps are chosen, named, arranged by keys, produced, and made again to the byte', async ({
+  page
+}) => {
+  await openDemo(page);
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByLabel('Search this case').fill('receipt');
+  await page.getByRole('button', { name: /^Choose all \d+ hits?$/ }).click();
+  await expect(
+    page.getByRole('link', { name: /records chosen, to the exhibit list/ })
+  ).toBeVisible();
+  await page.getByLabel('Search this case').fill('');
+  await facet(page, /^Calls/);
+  await page.getByRole('checkbox', { name: 'Choose row 1' }).click();
+  await page.getByRole('checkbox', { name: 'Choose row 2' }).click({ modifiers: ['Shift'] });
+  await facet(page, /^Media/);
+  await page.getByRole('checkbox', { name: 'Choose slip-1.png' }).click();
+  await facet(page, /^Gaps/);
+  await page.getByRole('checkbox', { name: 'Choose row 1' }).click();
+  await toProduce(page);
+  await expect(exhibits(page)).toHaveCount(4);
+  await exhibits(page).nth(2).getByRole('button', { name: 'Files', exact: true }).click();
+  await page.getByLabel('Name', { exact: true }).fill('The slipway');
+  await page.keyboard.press('Tab');
+  await expect(exhibits(page).nth(2)).toContainText('The slipway');
+  // By keys: taken up, moved to the top, put down.
+  await page.getByLabel('Move exhibit E3, The slipway').focus();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('ArrowUp');
+  await page.keyboard.press('ArrowUp');
+  await page.keyboard.press('Enter');
+  await expect(exhibits(page).first()).toContainText('The slipway');
+  await page.getByLabel('Settings for').selectOption({ label: 'For a court' });
+  await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
+  const first = await produced(page, 'Produce records');
+  const said = JSON.parse(readFileSync(join(first, 'data/production.json'), 'utf8')) as Described;
+  expect(said.exhibits.map(({ label, kind }) => `${label} ${kind}`)).toEqual([
+    'E1 files',
+    'E2 thread',
+    'E3 calls',
+    'E4 gaps'
+  ]);
+  expect(said.exhibits[0]!.title).toBe('The slipway');
+  expect(said.firstSerial).toBe('EX-000001');
+  await expect(page.getByText(/were given on .* already/)).toBeVisible();
+  await page.getByRole('button', { name: /Go on behind the last production/ }).click();
+  await expect(page.getByText(/were given on .* already/)).toHaveCount(0);
+  await produced(page, 'Make it again');
+  await expect(page.getByText('The same bytes as on the first time.')).toBeVisible();
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  await expect(page.getByText('The chain holds.')).toBeVisible();
+  await expect(page.getByRole('row').filter({ hasText: 'records produced again' })).toContainText(
+    'the same bytes'
+  );
+});
+
+test('marked words, a part of a picture and a person are covered, and taken back', async ({
+  page
+}) => {
+  await openDemo(page);
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByLabel('Search this case').fill('This is the slip');
+  const line = page.getByRole('article').filter({ hasText: 'so that you find it' });
+  await line.locator('.file').click();
+  await page.getByLabel('Reason code').fill('ID');
+  await page.getByRole('button', { name: /^Cover part of slip-1.png/ }).click();
+  const frame = page.getByRole('dialog').locator('.frame');
+  await frame.locator('img').waitFor();
+  const { x, y, width, height } = (await frame.boundingBox())!;
+  await page.mouse.move(x + width * 0.2, y + height * 0.2);
+  await page.mouse.down();
+  await page.mouse.move(x + width * 0.7, y + height * 0.8, { steps: 4 });
+  await page.mouse.up();
+  await page.getByRole('button', { name: 'Cover the area' }).click();
+  await expect(page.getByText(/^part of slip-1.png in line/)).toBeVisible();
+  await line.locator('.body').evaluate((body) => {
+    const words = document.createTreeWalker(body, NodeFilter.SHOW_TEXT);
+    let node = words.nextNode();
+    while (node && !node.textContent!.includes('find it')) node = words.nextNode();
+    const from = node!.textContent!.indexOf('find it');
+    document.getSelection()!.setBaseAndExtent(node!, from, node!, from + 'find it'.length);
+  });
+  await page.getByRole('button', { name: 'Cover “find it”' }).click();
+  await expect(line.getByText('ID', { exact: true })).toHaveCount(2);
+  await line.getByRole('button', { name: /Choose line/ }).click();
+  await toProduce(page);
+  await page.getByLabel('Settings for').selectOption({ label: 'For a client' });
+  await page
+    .getByLabel('Cover', { exact: true })
+    .selectOption({ label: 'a person, wherever named' });
+  await page
+    .getByLabel('Person', { exact: true })
+    .selectOption({ label: 'Halvard Nystuen, +44 7700 900184' });
+  await page.getByLabel('Reason code').fill('NAME');
+  await page.getByRole('button', { name: 'Redact', exact: true }).click();
+  await page.getByLabel('NAME', { exact: true }).fill('a third person');
+  await page.keyboard.press('Tab');
+  const folder = await produced(page, 'Produce records');
+  const holds = (words: string): string => {
+    try {
+      return execFileSync('grep', ['-rli', words, folder], { encoding: 'utf8' });
+    } catch {
+      return '';
+    }
+  };
+  for (const secret of ['find it', 'Halvard', 'Nystuen', '900184']) expect(holds(secret)).toBe('');
+  const printed = execFileSync('pdftotext', ['-raw', join(folder, 'data/record.pdf'), '-'], {
+    encoding: 'utf8'
+  });
+  expect(printed).toContain('NAME');
+  expect(printed).not.toMatch(/Halvard|Nystuen|find it|900184/);
+  const log = readFileSync(join(folder, 'data/redactions.csv'), 'utf8');
+  expect(log).toMatch(/ID,,area,\d+/);
+  expect(log).toMatch(/NAME,a third person,person,everywhere/);
+  await page.getByRole('button', { name: /^Take back the redaction of Halvard/ }).click();
+  await expect(page.getByText('Halvard Nystuen, wherever named')).toHaveCount(0);
+});
+
+test('lists stand side by side, trimmed to days; what is closed takes no more; a preset is kept', async ({
+  page
+}) => {
+  await openDemo(page);
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByRole('button', { name: 'Choose thread' }).click();
+  await toProduce(page);
+  await expect(exhibits(page)).toContainText('whole thread, 322 lines');
+  await page.getByLabel('From day').fill('2026-03-12');
+  await page.keyboard.press('Tab');
+  await page.getByLabel('To day').fill('2026-03-12');
+  await page.keyboard.press('Tab');
+  await expect(exhibits(page)).toContainText(/ of 322 lines/);
+  await page.getByLabel('Context').fill('2');
+  await page.keyboard.press('Tab');
+  await expect(exhibits(page)).toContainText('with 2 lines of context');
+  await page.getByRole('button', { name: 'New list' }).click();
+  await page.getByLabel('Name of the list').fill('For the other side');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Nothing is chosen yet.')).toBeVisible();
+  await page.getByLabel('List in use').selectOption({ label: 'Exhibits (1)' });
+  await expect(exhibits(page)).toHaveCount(1);
+  await page.getByRole('button', { name: 'Save as …' }).click();
+  await page.getByLabel('Name of these settings').fill('Harbour office');
+  await page.keyboard.press('Enter');
+  await page.reload();
+  await expect(page.getByLabel('Settings for')).toContainText('Harbour office');
+  await expect(exhibits(page)).toContainText('with 2 lines of context');
+});
