@@ -175,11 +175,18 @@ for (const scheme of ['light', 'dark'] as const) {
     await check('sources');
     await openRead(page, /Halvard Nystuen/);
     await page.getByRole('button', { name: 'deleted only' }).click();
-    await page.getByRole('article').first().getByRole('button').click();
+    await page
+      .getByRole('article')
+      .first()
+      .getByRole('button', { name: /Choose line/ })
+      .click();
     await check('read');
     await page.getByRole('link', { name: 'Produce', exact: true }).click();
     await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
     await check('produce');
+    await page.getByRole('link', { name: 'Log', exact: true }).click();
+    await page.getByText('The chain holds.').waitFor();
+    await check('log');
     await context.close();
   });
 }

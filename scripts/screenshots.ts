@@ -29,6 +29,13 @@ async function shootHistory(page: Page, shoot: (name: string) => Promise<void>):
   await shoot('history');
 }
 
+/** What of each list goes onto the exhibit list. */
+const CHOSEN: Record<string, RegExp> = {
+  Calls: /^Choose row 1$/,
+  Media: /^Choose slip-1/,
+  Gaps: /^Choose row 1$/
+};
+
 async function walk(page: Page, end: string): Promise<void> {
   const shoot = async (name: string): Promise<void> => {
     await page.waitForTimeout(900);
@@ -43,7 +50,7 @@ async function walk(page: Page, end: string): Promise<void> {
   await page.getByLabel('Search this case').fill('');
   await page.waitForTimeout(600);
   const line = page.getByRole('article').filter({ hasText: 'Forget Saturday' });
-  await line.getByRole('button').click();
+  await line.getByRole('button', { name: /Choose line/ }).click();
   for (let i = 0; i < 4; i++) await page.keyboard.press('j');
   await page.keyboard.press('Shift+X');
   for (let i = 0; i < 4; i++) await page.keyboard.press('k');
@@ -55,6 +62,7 @@ async function walk(page: Page, end: string): Promise<void> {
       .getByRole('button', { name: new RegExp(`^${name}`) })
       .click();
     await page.waitForTimeout(1500);
+    if (name !== 'Files') await page.getByRole('checkbox', { name: CHOSEN[name]! }).click();
     await shoot(name.toLowerCase());
   }
   await page
@@ -70,6 +78,9 @@ async function walk(page: Page, end: string): Promise<void> {
   await page.locator('canvas[data-page]').waitFor();
   await page.waitForTimeout(4000);
   await shoot('produce');
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  await page.getByText('The chain holds.').waitFor();
+  await shoot('log');
   await page.goto('/');
   await shoot('casebook');
 }

@@ -99,8 +99,7 @@ async function* printAll(
       number: i + 1,
       of: volumes.length,
       before: pages,
-      sections,
-      isLast: i === volumes.length - 1
+      sections
     };
     const attached = linesOf({ ...production, ...parts }, context);
     const broken = new Set<string>();

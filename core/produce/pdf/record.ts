@@ -1,5 +1,6 @@
 import type { ShelvedFile } from '../media';
 import {
+  partsOf,
   proofText,
   shownBody,
   sizeText,
@@ -42,7 +43,6 @@ export interface Volume {
   /** Pages of the volumes before. */
   before: number;
   sections: ProductionSection[];
-  isLast: boolean;
 }
 
 /** Everything that the template says, as data. Lines are numbered by their place in `ids`. */
@@ -80,8 +80,7 @@ class RecordBuilder {
     const { production, volume, settings, fonts, time } = this;
     const { head } = production;
     const made = new Date(head.made);
-    const isLast = volume.isLast;
-    const withProofs = isLast && settings.proofs === 'appendix';
+    const withProofs = settings.proofs === 'appendix';
     return {
       families: fonts.families,
       sans: SANS,
@@ -121,7 +120,7 @@ class RecordBuilder {
       marks: Object.values(STATE_MARKS).map(({ word, means }) => [word, means]),
       redactions: this.redactions(),
       sections: volume.sections.map((section) => this.section(section)),
-      files: isLast ? this.fileList() : [],
+      files: this.fileList(),
       proofs: withProofs ? this.proofs() : [],
       attached: true,
       time: time.zone
@@ -331,8 +330,9 @@ class RecordBuilder {
     );
   }
 
+  /** Each volume ends with the files and proofs of its own lines: all of them together would fill the memory. */
   private fileList(): Paragraph[][] {
-    return this.production.threads.flatMap(({ lines }) =>
+    return partsOf(this.volume.sections).threads.flatMap(({ lines }) =>
       lines.flatMap((line) =>
         line.attachments.map((file) => {
           const isWhole = file.code === null && file.areas.length === 0;
@@ -349,7 +349,7 @@ class RecordBuilder {
   }
 
   private proofs(): Paragraph[][] {
-    return this.production.threads.flatMap(({ lines }) =>
+    return partsOf(this.volume.sections).threads.flatMap(({ lines }) =>
       lines
         .filter(({ state }) => state !== 'live')
         .map((line) =>
