@@ -1,7 +1,14 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  writeFileSync
+} from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { failOnErrors, openDemo, openRead } from './helpers';
 
@@ -152,6 +159,75 @@ test('marked words, a part of a picture and a person are covered, and taken back
   expect(log).toMatch(/NAME,a third person,person,everywhere/);
   await page.getByRole('button', { name: /^Take back the redaction of Halvard/ }).click();
   await expect(page.getByText('Halvard Nystuen, wherever named')).toHaveCount(0);
+});
+
+test('records are written into a chosen folder; a folder, changed or not, and a log are checked', async ({
+  page
+}) => {
+  await page.addInitScript(() => {
+    Object.assign(window, {
+      showDirectoryPicker: async () =>
+        (await navigator.storage.getDirectory()).getDirectoryHandle('chosen', { create: true })
+    });
+  });
+  await openDemo(page);
+  await openRead(page, /Halvard Nystuen/);
+  await page.getByRole('button', { name: 'deleted only' }).click();
+  await page.getByRole('button', { name: 'Choose thread' }).click();
+  await toProduce(page);
+  await page.getByLabel('Workbook').check();
+  await page.getByLabel('Rebuilt database').check();
+  await page.getByLabel('for archives (PDF/A-3b)').check();
+  await page.getByRole('button', { name: 'Produce into a folder …' }).click();
+  await expect(page.getByText('in the folder that was chosen')).toBeVisible({ timeout: 60_000 });
+  const written = await page.evaluate(async () => {
+    const found: Record<string, number[]> = {};
+    const walk = async (folder: FileSystemDirectoryHandle, path: string): Promise<void> => {
+      const entries = folder as unknown as AsyncIterable<[string, FileSystemHandle]>;
+      for await (const [name, handle] of entries)
+        if (handle instanceof FileSystemDirectoryHandle) await walk(handle, `${path}${name}/`);
+        else if (handle instanceof FileSystemFileHandle)
+          found[path + name] = [...new Uint8Array(await (await handle.getFile()).arrayBuffer())];
+    };
+    const root = await navigator.storage.getDirectory();
+    await walk(await root.getDirectoryHandle('chosen'), '');
+    return found;
+  });
+  const folder = mkdtempSync(join(tmpdir(), 'chosen-'));
+  for (const [path, bytes] of Object.entries(written)) {
+    mkdirSync(dirname(join(folder, path)), { recursive: true });
+    writeFileSync(join(folder, path), Uint8Array.from(bytes));
+  }
+  const bag = join(folder, readdirSync(folder)[0]!);
+  execFileSync('sha256sum', ['--quiet', '-c', 'manifest-sha256.txt'], { cwd: bag });
+  const pdf = join(bag, 'data/record.pdf');
+  execFileSync('qpdf', ['--check', pdf]);
+  expect(
+    execFileSync('qpdf', ['--qdf', pdf, '-'], { maxBuffer: 1 << 28 }).toString('latin1')
+  ).toMatch(/pdfaid:part>3</);
+  const stores = readdirSync(join(bag, 'data/database')).filter((name) => name.endsWith('.db'));
+  expect(stores.length).toBeGreaterThan(0);
+  for (const name of stores) {
+    const path = join(bag, 'data/database', name);
+    const sound = execFileSync('sqlite3', [path, 'PRAGMA integrity_check'], { encoding: 'utf8' });
+    expect(sound.trim()).toBe('ok');
+  }
+  await page.getByLabel('a folder').setInputFiles(bag);
+  await expect(page.getByText('Nothing was changed.')).toBeVisible();
+  appendFileSync(join(bag, 'data/README.txt'), 'one more line');
+  await page.getByLabel('a folder').setInputFiles(bag);
+  await expect(page.getByText('data/README.txt: changed')).toBeVisible();
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  const arriving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save the log' }).click();
+  const log = join(folder, 'custody.jsonl');
+  await (await arriving).saveAs(log);
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  await page.getByLabel('Check a package').setInputFiles(log);
+  await expect(page.getByText('Nothing was changed.')).toBeVisible();
+  writeFileSync(log, readFileSync(log, 'utf8').replace('pass done', 'pass gone'));
+  await page.getByLabel('Check a package').setInputFiles(log);
+  await expect(page.getByText(/broken-chain/)).toBeVisible();
 });
 
 test('lists stand side by side, trimmed to days; what is closed takes no more; a preset is kept', async ({

@@ -5,6 +5,7 @@ export type { InputSection, ProductionInput } from './input';
 export { typeOf } from './media';
 export { proofText, STATE_MARKS } from './model';
 export type { Production, ProductionLine, ProductionThread } from './model';
+export { loosePackage } from './loose';
 export { safeFileName } from './names';
 export { PackageError, packedPackage } from './packed';
 export { readableCopy, UnreadableError } from './readable';

@@ -1,8 +1,15 @@
 import type { SqlJsStatic } from 'sql.js';
 import { toHex, type ByteSource } from '../bytes';
 import { sha256 } from '@noble/hashes/sha2.js';
-import { safeFileName, SettingsError, type Production, type Rebuilder } from '../produce';
-import { rebuildStore } from './rebuild';
+import {
+  safeFileName,
+  SettingsError,
+  type ProducedFile,
+  type Production,
+  type Rebuilder
+} from '../produce';
+import { SqliteFormatError } from '../sqlite';
+import { rebuildStore, type Rebuilt } from './rebuild';
 
 /** Evidence that stores are rebuilt from. */
 export interface Evidence {
@@ -22,46 +29,61 @@ export interface Evidence {
 export function storeRebuilder(evidence: Evidence): Rebuilder {
   return async function* (production) {
     let count = 0;
+    const left: { store: string; reason: string }[] = [];
     for (const store of evidence.stores) {
       const wanted = placesOf(production, store.source, store.path);
       if (wanted.size === 0) continue;
       const rebuilt = await rebuildOne(evidence, store, wanted);
+      if (typeof rebuilt === 'string') {
+        left.push({ store: `${store.sourceName}/${store.path}`, reason: rebuilt });
+        continue;
+      }
       const bare = store.path.replace(/^.*\//, '').replace(/\.[^.]*$/, '');
       const name = safeFileName(++count, bare, 'db', 'store');
       yield { path: `database/${name}`, bytes: rebuilt.bytes };
       if (rebuilt.refused.length > 0)
-        yield {
-          path: `database/${name}.refused.json`,
-          bytes: new TextEncoder().encode(`${JSON.stringify(rebuilt.refused, null, 1)}\n`)
-        };
+        yield jsonFile(`database/${name}.refused.json`, rebuilt.refused);
     }
     if (count === 0)
       throw new SettingsError('No line of the choice was recovered from a database.');
+    if (left.length > 0) yield jsonFile('database/not-rebuilt.json', left);
   };
 }
 
+function jsonFile(path: string, value: unknown): ProducedFile {
+  return { path, bytes: new TextEncoder().encode(`${JSON.stringify(value, null, 1)}\n`) };
+}
+
+/** A rebuilt store, or why it is none that can be. */
 async function rebuildOne(
   { open, missing, sql, made, version }: Evidence,
   { source, sourceName, path }: Evidence['stores'][number],
   wanted: ReadonlySet<string>
-): Promise<ReturnType<typeof rebuildStore>> {
+): Promise<Rebuilt | string> {
   const main = await open(source, path);
   if (!main) throw missing(path, sourceName);
   const beside = async (end: string): Promise<ByteSource | undefined> => {
     const found = await open(source, `${path}${end}`);
     return found ? called(found, `${path}${end}`) : undefined;
   };
-  return rebuildStore(
-    { main: called(main, path), wal: await beside('-wal'), journal: await beside('-journal') },
-    sql,
-    (file, offset) => wanted.has(`${file} ${offset}`),
-    {
-      made: new Date(made).toISOString(),
-      version,
-      source: `${sourceName}/${path}`,
-      sha256: sumOf(main)
-    }
-  );
+  const files = {
+    main: called(main, path),
+    wal: await beside('-wal'),
+    journal: await beside('-journal')
+  };
+  const facts = {
+    made: new Date(made).toISOString(),
+    version,
+    source: `${sourceName}/${path}`,
+    sha256: sumOf(main)
+  };
+  try {
+    return rebuildStore(files, sql, (file, offset) => wanted.has(`${file} ${offset}`), facts);
+  } catch (error) {
+    // Cards and text exports hold lines as well.
+    if (error instanceof SqliteFormatError) return 'it is no database';
+    throw error;
+  }
 }
 
 /** Where the chosen lines lie that are not live in this store. */

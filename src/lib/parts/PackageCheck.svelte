@@ -2,6 +2,7 @@
   import type { Verification } from '$core/produce';
   import { count, errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
+  import { groupDropped, groupFolder, groupPicked, type FileGroup } from './files';
 
   const { open }: { open: OpenCase } = $props();
 
@@ -9,18 +10,35 @@
   let working = $state(false);
   let over = $state(false);
 
-  async function verify(files: FileList | null | undefined): Promise<void> {
-    const file = files?.[0];
-    if (!file) return;
+  /** A file is an archive or a log; more of them are a folder. */
+  async function verify({ name, files }: FileGroup): Promise<void> {
     verified = null;
     working = true;
+    const [first] = files;
     try {
-      verified = { name: file.name, told: await open.desk.verifyArchive(file, file.name) };
+      const told =
+        files.length > 1 || !first
+          ? await open.desk.verifyFolder(files, name)
+          : /\.jsonl$/i.test(name)
+            ? await open.desk.verifyLog(first.blob, name)
+            : await open.desk.verifyArchive(first.blob, name);
+      verified = { name, told };
     } catch (error) {
-      open.failure = `${file.name} ${errorText(error)}.`;
+      open.failure = `${name} ${errorText(error)}.`;
     } finally {
       working = false;
     }
+  }
+
+  function picked(group: FileGroup | undefined, input: HTMLInputElement): void {
+    if (group) void verify(group);
+    input.value = '';
+  }
+
+  async function dropped(transfer: DataTransfer | null): Promise<void> {
+    over = false;
+    const [group] = transfer ? await groupDropped(transfer) : [];
+    if (group) await verify(group);
   }
 </script>
 
@@ -36,19 +54,27 @@
   ondragleave={() => (over = false)}
   ondrop={(event) => {
     event.preventDefault();
-    over = false;
-    void verify(event.dataTransfer?.files);
+    void dropped(event.dataTransfer);
   }}
 >
   <label
     >Check a package<input
       class="visually-hidden"
       type="file"
-      accept=".zip,application/zip"
-      onchange={(event) => void verify(event.currentTarget.files)}
+      accept=".zip,.jsonl,application/zip"
+      onchange={({ currentTarget }) =>
+        picked(groupPicked([...(currentTarget.files ?? [])])[0], currentTarget)}
     /></label
-  >
-  that was produced here or elsewhere: choose it, or drop it here.
+  >,
+  <label
+    >a folder<input
+      class="visually-hidden"
+      type="file"
+      webkitdirectory
+      onchange={({ currentTarget }) =>
+        picked(groupFolder([...(currentTarget.files ?? [])])[0], currentTarget)}
+    /></label
+  > or a saved log that was made here or elsewhere: choose it, or drop it here.
 </div>
 {#if working}<p role="status">Reading every file of it …</p>{/if}
 {#if verified}

@@ -7,8 +7,10 @@ import { toCaseFile, type Depth, type FileRecord, type SourceGlance } from '$cor
 import { brokenEntry } from '$core/custody';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import {
+  loosePackage,
   packedPackage,
   proofText,
+  verifyLog,
   verifyPackage,
   type Reason,
   type Redaction,
@@ -587,8 +589,11 @@ export class CaseDesk implements CaseDeskApi {
     return this.room.preview(settings, exhibit);
   }
 
-  async produce(settings: Settings): Promise<ProductionResult> {
-    const result = await this.room.produce(settings);
+  async produce(
+    settings: Settings,
+    below: FileSystemDirectoryHandle | null
+  ): Promise<ProductionResult> {
+    const result = await this.room.produce(settings, below);
     await this.change(() => ({ lastProduction: result.record.made }));
     return result;
   }
@@ -617,7 +622,19 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async verifyArchive(archive: Blob, name: string): Promise<Verification> {
-    const told = await verifyPackage(await packedPackage(archive, newHash));
+    return this.checked(name, verifyPackage(await packedPackage(archive, newHash)));
+  }
+
+  async verifyFolder(files: NamedBlob[], name: string): Promise<Verification> {
+    return this.checked(name, verifyPackage(loosePackage(files, newHash)));
+  }
+
+  async verifyLog(log: Blob, name: string): Promise<Verification> {
+    return this.checked(name, Promise.resolve(verifyLog(name, await log.text())));
+  }
+
+  private async checked(name: string, check: Promise<Verification>): Promise<Verification> {
+    const told = await check;
     const { ok, files, differences } = told;
     await logAct(this.record.id, 'package checked', {
       package: name,

@@ -1,4 +1,3 @@
-import { downloadZip } from 'client-zip';
 import type { CustodyEntry } from '$core/custody';
 import {
   runProduction,
@@ -19,6 +18,7 @@ import type { Holdings, Naming } from './holdings';
 import { pictureModules } from './picture-modules';
 import { pagePrinter } from './printing';
 import type { PagePreview } from './protocol';
+import { folderSink, zipSink } from './sinks';
 
 /** What a production is made of, beside its settings. */
 export interface CaseParts {
@@ -133,33 +133,44 @@ function placesIn(description: Uint8Array): Pick<PagePreview, 'pages' | 'starts'
 
 /** A package that was produced, and what it came to. */
 export interface Archive {
-  zip: Blob;
+  /** Null where it was written into a folder. */
+  zip: Blob | null;
+  /** Of all files, where there is no archive. */
+  bytes: number;
   summary: ProductionSummary;
   name: string;
 }
 
-/** Produces the chosen records as one archive. */
+/** Produces the chosen records as one archive, or into a folder. */
 export async function produceArchive(
   input: ProductionInput,
   settings: Settings,
   bench: Bench,
+  below: FileSystemDirectoryHandle | null,
   tell: (what: string, done: number, total: number) => void
 ): Promise<Archive> {
-  const folder = folderName(input, settings, bench.made);
-  const parts: { name: string; input: Blob; lastModified: Date }[] = [];
-  const lastModified = new Date(bench.made);
-  for await (const event of workOf(input, settings, bench)) {
-    if (event.type === 'progress') tell(event.what, event.done, event.total);
-    else if (event.type === 'file') {
-      // Blobs may lie on disk; bytes would all stay in memory.
-      const blob = new Blob([event.file.bytes as Uint8Array<ArrayBuffer>]);
-      parts.push({ name: `${folder}/${event.file.path}`, input: blob, lastModified });
-    } else {
-      const zip = await downloadZip(parts).blob();
-      return { zip, summary: event.summary, name: `${folder}.zip` };
+  const name = folderName(input, settings, bench.made);
+  const sink = below ? await folderSink(below, name) : zipSink(name, bench.made);
+  try {
+    for await (const event of workOf(input, settings, bench)) {
+      if (event.type === 'progress') tell(event.what, event.done, event.total);
+      else if (event.type === 'file') await sink.put(event.file.path, event.file.bytes);
+      else {
+        const zip = await sink.finish();
+        const { summary } = event;
+        return {
+          zip,
+          bytes: zip?.size ?? summary.bytes,
+          summary,
+          name: zip ? `${name}.zip` : name
+        };
+      }
     }
+    throw new Error('The production ended before it was done.');
+  } catch (error) {
+    await sink.abandon();
+    throw error;
   }
-  throw new Error('The production ended before it was done.');
 }
 
 function folderName(input: ProductionInput, settings: Settings, made: number): string {

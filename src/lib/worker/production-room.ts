@@ -97,11 +97,15 @@ export class ProductionRoom {
     await this.preview(settings, '').catch(() => null);
   }
 
-  async produce(settings: Settings): Promise<ProductionResult> {
+  /** Into a folder where one is given, else as one archive. */
+  async produce(
+    settings: Settings,
+    below: FileSystemDirectoryHandle | null
+  ): Promise<ProductionResult> {
     const parts = await this.host.parts();
     const asked = this.asked(settings, parts, null);
     const log = await custodyLog(parts.record.id);
-    const { archive, made } = await this.run(asked, parts, log, Date.now());
+    const { archive, made } = await this.run(asked, parts, { log, made: Date.now() }, below);
     const record = recordOf(archive, asked, made, parts, log.length);
     await (await openStorage()).put('productions', record);
     const { sha256, formats, lines, threads, first, last, bytes } = record;
@@ -129,7 +133,7 @@ export class ProductionRoom {
       );
     const parts = await this.host.parts();
     const log = (await custodyLog(parts.record.id)).slice(0, record.logged ?? 0);
-    const { archive } = await this.run(record.settings, parts, log, record.made);
+    const { archive } = await this.run(record.settings, parts, { log, made: record.made }, null);
     const isSame = archive.summary.sha256 === record.sha256;
     await logAct(parts.record.id, 'records produced again', {
       package: archive.name,
@@ -146,8 +150,8 @@ export class ProductionRoom {
   private async run(
     settings: Settings,
     parts: CaseParts,
-    log: Bench['log'],
-    made: number
+    { log, made }: Pick<Bench, 'log' | 'made'>,
+    below: FileSystemDirectoryHandle | null
   ): Promise<{ archive: Archive; made: number }> {
     const { signal } = (this.producing = new AbortController());
     try {
@@ -156,7 +160,7 @@ export class ProductionRoom {
         ? await this.rebuilder(parts, made)
         : null;
       const bench = { made, open: this.opener(parts), rebuild, log, signal };
-      const archive = await produceArchive(input, settings, bench, (what, done, total) =>
+      const archive = await produceArchive(input, settings, bench, below, (what, done, total) =>
         this.host.tell({ type: 'producing', what, done, total })
       );
       return { archive, made };
@@ -237,7 +241,7 @@ export class ProductionRoom {
 }
 
 function recordOf(
-  { zip, summary }: Archive,
+  { bytes, summary }: Archive,
   settings: Settings,
   made: number,
   { record }: CaseParts,
@@ -252,7 +256,7 @@ function recordOf(
     lines: summary.messages,
     threads: summary.threads,
     sha256: summary.sha256,
-    bytes: zip.size,
+    bytes,
     pages: summary.pages,
     first: summary.first,
     last: summary.last,

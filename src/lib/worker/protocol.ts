@@ -79,7 +79,8 @@ export interface CaseDeskApi {
   ): Promise<void>;
   /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
   preview(settings: Settings, exhibit: string): Promise<PagePreview | null>;
-  produce(settings: Settings): Promise<ProductionResult>;
+  /** Into a folder where one is given, else as one archive. */
+  produce(settings: Settings, below: FileSystemDirectoryHandle | null): Promise<ProductionResult>;
   /** Makes an earlier production again. */
   repeatProduction(id: string): Promise<ProductionResult>;
   /** Settings of the case, as they were left; null where there are none. */
@@ -90,6 +91,10 @@ export interface CaseDeskApi {
   stopProducing(): Promise<void>;
   /** Checks a package that was produced, here or elsewhere. */
   verifyArchive(archive: Blob, name: string): Promise<Verification>;
+  /** The same of a package that lies in a folder. */
+  verifyFolder(files: NamedBlob[], name: string): Promise<Verification>;
+  /** Checks the chain of a log that was saved. */
+  verifyLog(log: Blob, name: string): Promise<Verification>;
   exportCase(): Promise<Blob>;
 }
 
@@ -431,7 +436,8 @@ export interface PagePreview {
 export interface ProductionResult {
   record: ProductionRecord;
   name: string;
-  zip: Blob;
+  /** Null where it was written into a folder. */
+  zip: Blob | null;
   /** Whether an earlier production was made again to the byte; null for a new one. */
   isSame: boolean | null;
 }

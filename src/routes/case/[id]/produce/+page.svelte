@@ -45,7 +45,7 @@
   let pages = $state.raw<Pages | null>(null);
   let shown = $state(1);
   let working = $state(false);
-  let result = $state.raw<(ProductionResult & { url: string }) | null>(null);
+  let result = $state.raw<(ProductionResult & { url: string | null }) | null>(null);
   /** Counts up when exhibits or redactions changed here. */
   let changes = $state(0);
 
@@ -172,13 +172,31 @@
     open.failure = null;
     try {
       const made = await work;
-      result = { ...made, url: URL.createObjectURL(made.zip) };
-      saveBlob(made.zip, made.name);
+      result = { ...made, url: made.zip && URL.createObjectURL(made.zip) };
+      if (made.zip) saveBlob(made.zip, made.name);
       await open.refresh();
     } catch (error) {
       open.failure = `The records were not produced: ${errorText(error)}`;
     } finally {
       working = false;
+    }
+  }
+
+  /** Only some browsers let a page write into a folder. */
+  const canWrite = 'showDirectoryPicker' in window;
+
+  async function intoFolder(): Promise<void> {
+    if (!checked.success) return;
+    const asked = checked.data;
+    try {
+      const picker = window as unknown as {
+        showDirectoryPicker(options: object): Promise<FileSystemDirectoryHandle>;
+      };
+      const below = await picker.showDirectoryPicker({ mode: 'readwrite' });
+      await finish(open.desk.produce(asked, below));
+    } catch (error) {
+      // Who closes the picker wants nothing.
+      if (!(error instanceof DOMException && error.name === 'AbortError')) report(error);
     }
   }
 
@@ -257,14 +275,26 @@
     {:else}
       <button
         class="action main go"
-        onclick={() => checked.success && void finish(open.desk.produce(checked.data))}
+        onclick={() => checked.success && void finish(open.desk.produce(checked.data, null))}
         disabled={rows.length === 0 || problem !== null}>Produce records</button
       >
+      {#if canWrite}
+        <button
+          class="action quiet go"
+          onclick={() => void intoFolder()}
+          disabled={rows.length === 0 || problem !== null}>Produce into a folder …</button
+        >
+      {/if}
     {/if}
     {#if result}
       <p class="done" role="status">
-        <a href={result.url} download={result.name}>{result.name}</a><br />
-        {bytes(result.zip.size)}, {plural(result.record.lines, 'line')}{#if result.record.pages},
+        {#if result.url}<a href={result.url} download={result.name}>{result.name}</a>{:else}<b
+            >{result.name}</b
+          >, in the folder that was chosen{/if}<br />
+        {bytes(result.record.bytes)}, {plural(
+          result.record.lines,
+          'line'
+        )}{#if result.record.pages},
           {plural(result.record.pages, 'page')}{/if}{#if result.record.first}, {result.record.first} to
           {result.record.last}{/if}<br />
         {#if result.isSame === true}<b>The same bytes as on the first time.</b><br />
@@ -343,6 +373,7 @@
     margin: 8px 0;
   }
   .go {
+    margin-top: 6px;
     width: 100%;
     padding: 8px;
   }
