@@ -10,5 +10,6 @@ function compiled(file: string): Promise<WebAssembly.Module> {
 /** Decoders of pictures, compiled from where they are installed. */
 export const pictureModules = {
   webp: (): Promise<WebAssembly.Module> => compiled('@jsquash/webp/codec/dec/webp_dec.wasm'),
-  avif: (): Promise<WebAssembly.Module> => compiled('@jsquash/avif/codec/dec/avif_dec.wasm')
+  avif: (): Promise<WebAssembly.Module> => compiled('@jsquash/avif/codec/dec/avif_dec.wasm'),
+  jpeg: (): Promise<WebAssembly.Module> => compiled('@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm')
 };

@@ -6,7 +6,7 @@ import type { Area } from './redact';
 const MOST_MEGAPIXELS = 120;
 const QUALITY = 92;
 
-interface Pixels {
+export interface Pixels {
   width: number;
   height: number;
   channels: number;
@@ -116,7 +116,7 @@ function orientationIn(tiff: Uint8Array): number {
 }
 
 /** The picture as it is seen, where the camera was held otherwise. */
-function turnedBy(image: Pixels, orientation: number): Pixels {
+export function turnedBy(image: Pixels, orientation: number): Pixels {
   if (orientation === 1) return image;
   const { width, height, data } = image;
   const isTurned = orientation >= 5;

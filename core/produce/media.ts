@@ -5,6 +5,7 @@ import { shown } from './parts';
 import {
   needsCopy,
   readableCopy,
+  smallerPicture,
   UnreadableError,
   type Readable,
   type PictureModules
@@ -130,6 +131,19 @@ export class MediaShelf {
     if (this.copies.size >= MOST_KEPT && oldest !== undefined) this.copies.delete(oldest);
     this.copies.set(name, result);
     return result;
+  }
+
+  /** A picture scaled down to so many pixels on its longer side; null where that cannot be done. */
+  async smaller(
+    file: ProductionFile,
+    found: ShelvedFile,
+    side: number
+  ): Promise<ShelvedFile | null> {
+    const key = `${keyOf(file) ?? file.id} ${found.mime}`;
+    const made = await smallerPicture(found.bytes, found.mime, side, key, this.modules);
+    if (!made) return null;
+    const name = `small-${found.name.replace(/(\.[^.]{1,5})?$/, `.${made.ending}`)}`;
+    return { bytes: made.bytes, mime: made.mime, name };
   }
 
   /** Files of which no readable copy could be made, so far. */

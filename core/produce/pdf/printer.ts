@@ -213,7 +213,7 @@ async function picturesOf(
   for (const file of files) {
     signal.throwIfAborted();
     const original = await media.get(file);
-    const found = typeof original === 'string' ? original : await onPaper(original, media);
+    const found = typeof original === 'string' ? original : await onPaper(file, original, media);
     const path = typeof found === 'string' ? '' : `/pictures/${found.name}`;
     let note = '';
     if (typeof found !== 'string' && found.mime.startsWith('image/')) {
@@ -229,10 +229,22 @@ async function picturesOf(
   return { shownFiles: { pictures, facts }, bytes };
 }
 
-/** What the engine cannot set is set from its readable copy. */
-async function onPaper(found: ShelvedFile, media: MediaShelf): Promise<ShelvedFile> {
-  if (!found.mime.startsWith('image/') || SETTABLE.test(found.mime)) return found;
-  return (await media.readable(found)) ?? found;
+/** Pixels past which a picture is scaled down, and those of its longer side then: 400 to the inch at reading size. */
+const LARGE = 2_000_000;
+const LONGER_SIDE = 1080;
+
+/** What the engine cannot set is set from its readable copy, and large pictures from smaller ones. */
+async function onPaper(
+  file: ProductionFile,
+  original: ShelvedFile,
+  media: MediaShelf
+): Promise<ShelvedFile> {
+  if (!original.mime.startsWith('image/')) return original;
+  const isSettable = SETTABLE.test(original.mime);
+  const found = isSettable ? original : ((await media.readable(original)) ?? original);
+  const size = pictureSize(found.bytes, found.mime);
+  if (!size || size.width * size.height < LARGE) return found;
+  return (await media.smaller(file, found, LONGER_SIDE)) ?? found;
 }
 
 function placed(

@@ -14,4 +14,5 @@ export class UnreadableError extends Error {
 export interface PictureModules {
   webp: () => Promise<WebAssembly.Module>;
   avif: () => Promise<WebAssembly.Module>;
+  jpeg: () => Promise<WebAssembly.Module>;
 }

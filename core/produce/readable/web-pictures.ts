@@ -1,15 +1,25 @@
 import decodeAvif, { init as initAvif } from '@jsquash/avif/decode.js';
+import decodeJpeg, { init as initJpeg } from '@jsquash/jpeg/decode.js';
 import decodeWebp, { init as initWebp } from '@jsquash/webp/decode.js';
-import { encoded } from './pixels';
+import { encoded, type Pixels } from './pixels';
 import { UnreadableError, type PictureModules, type Readable } from './types';
+
+type Init = (module: WebAssembly.Module, options: object) => Promise<void>;
+
+/** What decoders say of damaged files is told by what they give; the types leave the second argument out. */
+function quiet(init: unknown): (module: WebAssembly.Module) => Promise<void> {
+  const options = { print: () => undefined, printErr: () => undefined };
+  return (module) => (init as Init)(module, options);
+}
 
 let webp: Promise<unknown> | null = null;
 let avif: Promise<unknown> | null = null;
+let jpeg: Promise<unknown> | null = null;
 
 /** A WebP picture. */
 export async function readWebp(bytes: Uint8Array, modules: PictureModules): Promise<Readable> {
   holdPixels();
-  webp ??= modules.webp().then((compiled) => initWebp(compiled));
+  webp ??= modules.webp().then((compiled) => quiet(initWebp)(compiled));
   await webp;
   return copyOf(await decodeWebp(Uint8Array.from(bytes).buffer));
 }
@@ -17,9 +27,18 @@ export async function readWebp(bytes: Uint8Array, modules: PictureModules): Prom
 /** An AVIF picture, at eight bits a channel. */
 export async function readAvif(bytes: Uint8Array, modules: PictureModules): Promise<Readable> {
   holdPixels();
-  avif ??= modules.avif().then((compiled) => initAvif(compiled));
+  avif ??= modules.avif().then((compiled) => quiet(initAvif)(compiled));
   await avif;
   return copyOf(await decodeAvif(Uint8Array.from(bytes).buffer));
+}
+
+/** The pixels of a JPEG picture as they are stored, whichever way the camera was held. */
+export async function jpegPixels(bytes: Uint8Array, modules: PictureModules): Promise<Pixels> {
+  holdPixels();
+  jpeg ??= modules.jpeg().then((compiled) => quiet(initJpeg)(compiled));
+  await jpeg;
+  const { width, height, data } = await decodeJpeg(Uint8Array.from(bytes).buffer);
+  return { width, height, data: new Uint8ClampedArray(data) };
 }
 
 function copyOf(image: ImageData | null): Readable {

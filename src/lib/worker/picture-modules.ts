@@ -1,4 +1,5 @@
 import avifUrl from '@jsquash/avif/codec/dec/avif_dec.wasm?url';
+import jpegUrl from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
 import webpUrl from '@jsquash/webp/codec/dec/webp_dec.wasm?url';
 
 async function compiled(url: string): Promise<WebAssembly.Module> {
@@ -10,5 +11,6 @@ async function compiled(url: string): Promise<WebAssembly.Module> {
 /** Decoders of pictures, as they ship with the application. */
 export const pictureModules = {
   webp: (): Promise<WebAssembly.Module> => compiled(webpUrl),
-  avif: (): Promise<WebAssembly.Module> => compiled(avifUrl)
+  avif: (): Promise<WebAssembly.Module> => compiled(avifUrl),
+  jpeg: (): Promise<WebAssembly.Module> => compiled(jpegUrl)
 };
