@@ -12,6 +12,7 @@
 </script>
 
 <input
+  class="small-field"
   {id}
   type="text"
   list="{id}-known"
@@ -28,15 +29,4 @@
 </datalist>
 
 <style>
-  input {
-    font: inherit;
-    font-size: 13px;
-    min-width: 0;
-    width: 100%;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
-  }
 </style>

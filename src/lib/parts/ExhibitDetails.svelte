@@ -20,6 +20,7 @@
 <div class="grid">
   <label for="{uid}-name">Name</label>
   <input
+    class="small-field"
     id="{uid}-name"
     type="text"
     maxlength="300"
@@ -30,6 +31,7 @@
   {#if row.kind === 'lines'}
     <label for="{uid}-from">From day</label>
     <input
+      class="small-field"
       id="{uid}-from"
       type="date"
       value={row.from ?? ''}
@@ -38,6 +40,7 @@
     />
     <label for="{uid}-to">To day</label>
     <input
+      class="small-field"
       id="{uid}-to"
       type="date"
       value={row.to ?? ''}
@@ -47,6 +50,7 @@
     <label for="{uid}-context">Context</label>
     <span class="pair"
       ><input
+        class="small-field"
         id="{uid}-context"
         type="number"
         min="0"
@@ -88,17 +92,6 @@
   }
   label {
     color: var(--soft);
-  }
-  input:not([type='checkbox']) {
-    font: inherit;
-    font-size: 13px;
-    min-width: 0;
-    width: 100%;
-    padding: 2px 6px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
   }
   .pair {
     display: grid;

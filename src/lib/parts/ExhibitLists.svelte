@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { ExhibitChange } from '$core/exhibits';
   import type { ExhibitView } from '$lib/worker/protocol';
+  import NameForm from './NameForm.svelte';
 
   interface Props {
     view: ExhibitView;
@@ -10,44 +11,23 @@
 
   /** What a name is being typed for. */
   let naming = $state<'new' | 'this' | null>(null);
-  let name = $state('');
   const current = $derived(view.lists.find(({ id }) => id === view.current));
-
-  function begin(what: 'new' | 'this'): void {
-    naming = what;
-    name = what === 'this' ? (current?.name ?? '') : '';
-  }
-
-  function keep(event: SubmitEvent): void {
-    event.preventDefault();
-    if (name.trim() !== '')
-      onchange(naming === 'new' ? { type: 'add-list', name } : { type: 'name-list', name });
-    naming = null;
-  }
-
-  function focus(element: HTMLInputElement): void {
-    element.focus();
-    element.select();
-  }
 </script>
 
 <h1>Exhibit list</h1>
 {#if naming}
-  <form onsubmit={keep}>
-    <input
-      type="text"
-      maxlength="80"
-      aria-label="Name of the list"
-      placeholder="For the other side"
-      bind:value={name}
-      use:focus
-      onkeydown={(event) => event.key === 'Escape' && (naming = null)}
-    />
-    <button class="action quiet">Keep</button>
-  </form>
+  <NameForm
+    label="Name of the list"
+    placeholder="For the other side"
+    value={naming === 'this' ? (current?.name ?? '') : ''}
+    onkeep={(name) =>
+      onchange(naming === 'new' ? { type: 'add-list', name } : { type: 'name-list', name })}
+    onclose={() => (naming = null)}
+  />
 {:else}
   <div class="row">
     <select
+      class="small-field"
       aria-label="List in use"
       value={view.current}
       onchange={(event) => onchange({ type: 'use-list', list: event.currentTarget.value })}
@@ -57,6 +37,7 @@
       {/each}
     </select>
     <select
+      class="small-field"
       aria-label="Order of the exhibits"
       value={view.order}
       onchange={(event) =>
@@ -67,8 +48,8 @@
     </select>
   </div>
   <p class="links">
-    <button onclick={() => begin('new')}>New list</button> ·
-    <button onclick={() => begin('this')}>Rename</button> ·
+    <button onclick={() => (naming = 'new')}>New list</button> ·
+    <button onclick={() => (naming = 'this')}>Rename</button> ·
     <button onclick={() => onchange({ type: 'drop-list' })}
       >{view.lists.length > 1 ? 'Drop list' : 'Empty list'}</button
     >
@@ -84,22 +65,6 @@
     display: grid;
     grid-template-columns: minmax(0, 1fr) auto;
     gap: 6px;
-  }
-  form {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) auto;
-    gap: 6px;
-  }
-  select,
-  input {
-    font: inherit;
-    font-size: 13px;
-    min-width: 0;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
   }
   .links {
     font-size: 12px;

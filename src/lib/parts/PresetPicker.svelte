@@ -6,6 +6,7 @@
   import { saveBlob } from '$lib/state/save';
   import { deletePreset, savedPresets, savePreset } from '$lib/storage/presets';
   import type { PresetRecord } from '$lib/storage/schema';
+  import NameForm from './NameForm.svelte';
 
   interface Props {
     /** Settings as they stand; null while something is wrong with them. */
@@ -19,7 +20,6 @@
 
   let own = $state.raw<PresetRecord[]>([]);
   let naming = $state(false);
-  let title = $state('');
   const isOwn = $derived(own.some(({ id }) => id === chosen));
 
   $effect(() => {
@@ -33,12 +33,10 @@
     if (found) onpick(structuredClone(found.settings));
   }
 
-  async function keep(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    naming = false;
-    if (!settings || title.trim() === '') return;
+  async function keep(title: string): Promise<void> {
+    if (!settings) return;
     try {
-      const { id } = await savePreset(title.trim(), settings);
+      const { id } = await savePreset(title, settings);
       own = await savedPresets();
       chosen = id;
     } catch (error) {
@@ -89,40 +87,25 @@
       onfail(`${file.name} holds no settings: ${errorText(error)}`);
     }
   }
-
-  function focus(element: HTMLInputElement): void {
-    element.focus();
-  }
 </script>
 
 <label for="preset">Settings for</label>
-<select id="preset" bind:value={chosen} onchange={pick}>
+<select class="small-field" id="preset" bind:value={chosen} onchange={pick}>
   {#each PRESETS as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
   {#each own as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
   {#if chosen === ''}<option value="">as they were left</option>{/if}
 </select>
 {#if naming}
-  <form onsubmit={(event) => void keep(event)}>
-    <input
-      type="text"
-      maxlength="60"
-      aria-label="Name of these settings"
-      placeholder="For the district court"
-      bind:value={title}
-      use:focus
-      onkeydown={(event) => event.key === 'Escape' && (naming = false)}
-    />
-    <button class="action quiet">Keep</button>
-  </form>
+  <NameForm
+    label="Name of these settings"
+    placeholder="For the district court"
+    value={own.find(({ id }) => id === chosen)?.title ?? ''}
+    onkeep={(title) => void keep(title)}
+    onclose={() => (naming = false)}
+  />
 {:else}
   <p>
-    <button
-      disabled={!settings}
-      onclick={() => {
-        title = own.find(({ id }) => id === chosen)?.title ?? '';
-        naming = true;
-      }}>Save as …</button
-    >
+    <button disabled={!settings} onclick={() => (naming = true)}>Save as …</button>
     {#if isOwn}· <button onclick={() => void remove()}>Delete</button>{/if}
     · <button disabled={!settings} onclick={exportFile}>to a file</button> ·
     <label
@@ -142,24 +125,6 @@
     font-size: 12px;
     display: block;
     margin-top: 8px;
-  }
-  select,
-  input {
-    font: inherit;
-    font-size: 13px;
-    width: 100%;
-    min-width: 0;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
-  }
-  form {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) auto;
-    gap: 6px;
-    margin-top: 6px;
   }
   p {
     font-size: 12px;

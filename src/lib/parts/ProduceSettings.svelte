@@ -72,20 +72,35 @@
   <fieldset class="grid">
     <legend>Pages</legend>
     <label for="paper">Paper</label>
-    <select id="paper" bind:value={settings.pdf.paper}>
+    <select class="small-field" id="paper" bind:value={settings.pdf.paper}>
       <option>A4</option><option>Letter</option><option>Legal</option>
     </select>
     <label for="layout">Layout</label>
-    <select id="layout" bind:value={settings.pdf.layout}>
+    <select class="small-field" id="layout" bind:value={settings.pdf.layout}>
       <option value="spine">Spine, two sides</option>
       <option value="stacked">Stacked, one column</option>
     </select>
     <label for="margin">Margins, mm</label>
-    <input id="margin" type="number" min="8" max="50" bind:value={settings.pdf.marginMm} />
+    <input
+      class="small-field"
+      id="margin"
+      type="number"
+      min="8"
+      max="50"
+      bind:value={settings.pdf.marginMm}
+    />
     <label for="size">Type, points</label>
-    <input id="size" type="number" min="6" max="18" bind:value={settings.pdf.sizePt} />
+    <input
+      class="small-field"
+      id="size"
+      type="number"
+      min="6"
+      max="18"
+      bind:value={settings.pdf.sizePt}
+    />
     <label for="password">Password</label>
     <input
+      class="small-field"
       id="password"
       type="text"
       autocomplete="off"
@@ -125,13 +140,33 @@
   >
   {#if settings.numbering}
     <label for="prefix">Prefix</label>
-    <input id="prefix" type="text" maxlength="24" bind:value={settings.numbering.prefix} />
+    <input
+      class="small-field"
+      id="prefix"
+      type="text"
+      maxlength="24"
+      bind:value={settings.numbering.prefix}
+    />
     <label for="start">Start</label>
-    <input id="start" type="number" min="0" max="999999999" bind:value={settings.numbering.start} />
+    <input
+      class="small-field"
+      id="start"
+      type="number"
+      min="0"
+      max="999999999"
+      bind:value={settings.numbering.start}
+    />
     <label for="digits">Digits</label>
-    <input id="digits" type="number" min="1" max="12" bind:value={settings.numbering.digits} />
+    <input
+      class="small-field"
+      id="digits"
+      type="number"
+      min="1"
+      max="12"
+      bind:value={settings.numbering.digits}
+    />
     <label for="position">Place</label>
-    <select id="position" bind:value={settings.numbering.position}>
+    <select class="small-field" id="position" bind:value={settings.numbering.position}>
       <option value="bottom-right">bottom right</option>
       <option value="bottom-centre">bottom centre</option>
       <option value="bottom-left">bottom left</option>
@@ -157,6 +192,7 @@
   <legend>Said on it</legend>
   <label for="title">Title</label>
   <input
+    class="small-field"
     id="title"
     type="text"
     maxlength="300"
@@ -164,11 +200,23 @@
     bind:value={settings.title}
   />
   <label for="reference">Reference</label>
-  <input id="reference" type="text" maxlength="300" bind:value={settings.reference} />
+  <input
+    class="small-field"
+    id="reference"
+    type="text"
+    maxlength="300"
+    bind:value={settings.reference}
+  />
   <label for="by">Prepared by</label>
-  <input id="by" type="text" maxlength="300" bind:value={settings.preparedBy} />
+  <input class="small-field" id="by" type="text" maxlength="300" bind:value={settings.preparedBy} />
   <label for="for">Prepared for</label>
-  <input id="for" type="text" maxlength="300" bind:value={settings.preparedFor} />
+  <input
+    class="small-field"
+    id="for"
+    type="text"
+    maxlength="300"
+    bind:value={settings.preparedFor}
+  />
 </fieldset>
 
 <fieldset>
@@ -223,18 +271,6 @@
   .row {
     display: grid;
     gap: 4px;
-  }
-  input:not([type='checkbox']),
-  select {
-    font: inherit;
-    font-size: 13px;
-    min-width: 0;
-    width: 100%;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
   }
   .warning {
     grid-column: 1 / 3;

@@ -20,6 +20,7 @@
   {#each codes as code (code)}
     <label for="reason-{code}" class="mono">{code}</label>
     <input
+      class="small-field"
       id="reason-{code}"
       type="text"
       maxlength="200"
@@ -45,16 +46,5 @@
   }
   label {
     font-size: 12px;
-  }
-  input {
-    font: inherit;
-    font-size: 13px;
-    min-width: 0;
-    width: 100%;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
   }
 </style>

@@ -91,14 +91,14 @@
     pictures in the margin.</small
   >
   <label for="redact-what">Cover</label>
-  <select id="redact-what" bind:value={what}>
+  <select class="small-field" id="redact-what" bind:value={what}>
     <option value="words">words, wherever they are</option>
     <option value="person">a person, wherever named</option>
     <option value="line">a line, or words of it</option>
   </select>
   {#if what === 'person'}
     <label for="redact-person">Person</label>
-    <select id="redact-person" bind:value={person} required>
+    <select class="small-field" id="redact-person" bind:value={person} required>
       <option value="" disabled>choose …</option>
       {#each people as row (row.id)}
         <option value={row.id}
@@ -109,10 +109,18 @@
   {:else}
     {#if what === 'line'}
       <label for="redact-line">Line</label>
-      <input id="redact-line" type="number" min="1" required bind:value={line} />
+      <input
+        class="small-field"
+        id="redact-line"
+        type="number"
+        min="1"
+        required
+        bind:value={line}
+      />
     {/if}
     <label for="redact-words">Words</label>
     <input
+      class="small-field"
       id="redact-words"
       type="text"
       placeholder={what === 'line' ? 'all of the line' : 'a name, a number, an address'}
@@ -158,18 +166,6 @@
   label {
     color: var(--soft);
     font-size: 12px;
-  }
-  input,
-  select {
-    font: inherit;
-    font-size: 13px;
-    min-width: 0;
-    width: 100%;
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
-    border-radius: 2px;
-    background: var(--sheet);
-    color: var(--ink);
   }
   ul {
     list-style: none;
