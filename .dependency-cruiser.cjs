@@ -16,6 +16,7 @@ const layers = {
   shown: [],
   custody: ['bytes'],
   exhibits: [],
+  plan: [],
   produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
   rebuild: ['bytes', 'sqlite', 'produce'],
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']

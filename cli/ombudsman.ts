@@ -38,6 +38,14 @@ export async function ombudsman(args: string[]): Promise<number> {
     .action(async (place: string) => {
       code = await (await import('./verify')).verify(place);
     });
+  program
+    .command('plan')
+    .argument('<intake>', 'what the client told, as JSON')
+    .description('rank the ways to get the messages back, with what each needs and risks')
+    .option('--out <file>', 'where the plan is written, instead of being printed')
+    .action(async (path: string, options: { out?: string }) => {
+      code = (await import('./plan')).plan(path, options.out ?? null);
+    });
   try {
     await program.parseAsync(args, { from: 'user' });
   } catch (error) {

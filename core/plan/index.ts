@@ -1,0 +1,18 @@
+export type { Forecast, Verdict } from './forecast';
+export {
+  COPY_KINDS,
+  DELETION_WAYS,
+  INTAKE_FORMAT,
+  intakeProblem,
+  intakeSchema,
+  LOST_KINDS,
+  MOST_COPIES,
+  spanOf
+} from './intake';
+export type { Copy, CopyKind, DeletionWay, Intake, LostKind, Span } from './intake';
+export { planOf } from './plan';
+export type { Plan } from './plan';
+export type { Route } from './route';
+export { timesOf } from './times';
+export type { Times } from './times';
+export type { Warning } from './warnings';
