@@ -42,7 +42,13 @@ async function walk(page: Page, end: string): Promise<void> {
     await page.screenshot({ path: `${FOLDER}/${name}${end}.png` });
   };
   await openDemo(page);
-  if (end === '') await unlockAndShoot(page, shoot);
+  if (end === '') {
+    await page.getByRole('link', { name: 'Intake', exact: true }).click();
+    await page.getByRole('heading', { name: 'Route plan' }).waitFor();
+    await shoot('intake');
+    await page.getByRole('link', { name: 'Sources', exact: true }).click();
+    await unlockAndShoot(page, shoot);
+  }
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
   const first = page.getByRole('article').filter({ hasText: 'No receipt' });

@@ -1,3 +1,4 @@
+export { COPY_TITLES, FIRST_CHECKS, MUST_NOT, ROUTE_TITLES, STEPS } from './checks';
 export type { Forecast, Verdict } from './forecast';
 export {
   COPY_KINDS,
@@ -9,7 +10,7 @@ export {
   MOST_COPIES,
   spanOf
 } from './intake';
-export type { Copy, CopyKind, DeletionWay, Intake, LostKind, Span } from './intake';
+export type { Copy, CopyKind, DeletionWay, Intake, IntakeDocument, LostKind, Span } from './intake';
 export { planOf } from './plan';
 export type { Plan } from './plan';
 export type { Route } from './route';

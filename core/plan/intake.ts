@@ -55,6 +55,12 @@ const kinds = z.array(z.enum(LOST_KINDS));
 const copy = z.object({
   id: z.string().min(1).max(200),
   kind: z.enum(COPY_KINDS),
+  /** What people call it. */
+  name: z
+    .string()
+    .max(200)
+    .nullish()
+    .transform((value) => value ?? null),
   at: answer,
   /** Null where it is not known; then it is taken to hold what was lost. */
   covers: kinds.nullish().transform((value) => value ?? null),
@@ -141,6 +147,8 @@ export const intakeSchema = z
     }
   });
 export type Intake = z.infer<typeof intakeSchema>;
+/** An intake as it is written, answers missing. */
+export type IntakeDocument = z.input<typeof intakeSchema>;
 
 /** Whether a moment lies wholly behind another; unknown ones never do. */
 function isAfter(a: string | null, b: string | null): boolean {

@@ -218,6 +218,40 @@ test('the newest copy that still holds them goes first, and one that changes the
   );
 });
 
+test('a plan as it is drawn: holding area, backup, snapshot of the day, freed space, the other side', () => {
+  const { routes } = planOf(
+    intakeSchema.parse({
+      now: '2026-04-03',
+      lost: { kinds: ['messages', 'attachments'], sentFrom: '2026-03-09', sentTo: '2026-03-14' },
+      deleted: { from: '2026-03-29', to: '2026-04-01', how: 'whole-conversation' },
+      noticed: '2026-04-02',
+      phoneUsedSince: true,
+      syncOn: false,
+      keepDays: 0,
+      holdingDays: 30,
+      copies: [
+        { id: 'O', kind: 'other-party' },
+        { id: 'P', kind: 'handset', deepest: 'file-system' },
+        { id: 'C', kind: 'cloud-backup', at: '2026-03-29', willBeOverwrittenBy: '2026-04-05' },
+        { id: 'B', kind: 'computer-backup', at: '2026-03-15', encrypted: true, keyKnown: true },
+        { id: 'H', kind: 'holding-area' }
+      ]
+    })
+  );
+  assert.deepEqual(
+    routes.map(
+      ({ copy, verdict, doBefore }) => `${copy} ${verdict} ${doBefore?.slice(0, 10) ?? '-'}`
+    ),
+    [
+      'H contains 2026-04-28',
+      'B contains -',
+      'C may-contain 2026-04-05',
+      'P may-contain -',
+      'O may-contain -'
+    ]
+  );
+});
+
 test('what runs out says when, and what a restore overwrites is told', () => {
   const plan = planned(
     [

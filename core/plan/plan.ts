@@ -64,8 +64,8 @@ const ORDER: Record<Verdict, number> = {
 /** Copies that cannot be taken without changing something on the phone. */
 const CHANGES: ReadonlySet<CopyKind> = new Set(['handset', 'old-handset']);
 
-/** How well a copy of a kind that may hold something usually does. */
-const CHANCE: Record<CopyKind, number> = {
+/** Where a copy of a kind is only likely to hold something, how soon it is worth the trouble. */
+const EFFORT: Record<CopyKind, number> = {
   'holding-area': 0,
   'computer-backup': 1,
   'cloud-backup': 1,
@@ -73,24 +73,22 @@ const CHANCE: Record<CopyKind, number> = {
   'computer-app': 2,
   'app-export': 2,
   disk: 2,
-  'other-party': 3,
-  'old-handset': 4,
-  'cloud-sync': 4,
-  handset: 5,
-  'screen-captures': 6,
-  card: 6
+  'cloud-sync': 3,
+  'old-handset': 3,
+  handset: 4,
+  'other-party': 5,
+  card: 6,
+  'screen-captures': 6
 };
 
 /** What surely holds it first; then what changes nothing, the newest, what runs out soonest. */
 function byWorth(a: Weighed, b: Weighed): number {
   const verdict = ORDER[a.found.verdict] - ORDER[b.found.verdict];
   if (verdict !== 0) return verdict;
+  const effort = EFFORT[a.copy.kind] - EFFORT[b.copy.kind];
+  if (a.found.verdict === 'may-contain' && effort !== 0) return effort;
   const changes = Number(CHANGES.has(a.copy.kind)) - Number(CHANGES.has(b.copy.kind));
   if (changes !== 0) return changes;
-  if (a.found.verdict === 'may-contain') {
-    const chance = CHANCE[a.copy.kind] - CHANCE[b.copy.kind];
-    if (chance !== 0) return chance;
-  }
   if (a.at !== b.at) return b.at - a.at;
   const ends = (a.until ?? Infinity) - (b.until ?? Infinity);
   return Number.isNaN(ends) || ends === 0 ? a.place - b.place : ends;

@@ -1,9 +1,14 @@
 import { z } from 'zod';
+import { intakeSchema } from '$core/plan';
 import { beginCase, newCase } from '../storage/casebook';
-import type { CaseRecord } from '../storage/schema';
+import { keepIntake, keptIntake } from '../storage/intake';
+import type { CaseRecord, IntakeRecord } from '../storage/schema';
 import type { CaseDeskApi, NamedBlob } from '../worker/protocol';
 import type { Remote } from 'comlink';
 import { personId } from '$core/threads';
+
+/** Any day behind the story's. */
+const DEMO_DAY = '2026-12-31';
 
 const demoSchema = z.object({
   name: z.string(),
@@ -12,6 +17,9 @@ const demoSchema = z.object({
   region: z.string(),
   sources: z.array(
     z.object({ name: z.string(), folder: z.string().optional(), files: z.array(z.string()) })
+  ),
+  intake: z.custom<IntakeRecord['document']>(
+    (value) => intakeSchema.safeParse({ ...(value as object), now: DEMO_DAY }).success
   ),
   names: z.record(z.string(), z.string())
 });
@@ -34,12 +42,14 @@ export async function createDemoCase(): Promise<CaseRecord> {
     )
   };
   await beginCase(record);
+  await keepIntake({ ...(await keptIntake(record.id)), document: demo.intake });
   return record;
 }
 
 /** Adds the demo's sources and begins a pass over each. */
-export async function fillDemoCase(desk: Remote<CaseDeskApi>): Promise<void> {
+export async function fillDemoCase(desk: Remote<CaseDeskApi>, caseId: string): Promise<void> {
   const demo = await description();
+  const intake = await keptIntake(caseId);
   for (const { name, folder, files } of demo.sources) {
     const blobs: NamedBlob[] = [];
     for (const path of files) {
@@ -50,6 +60,9 @@ export async function fillDemoCase(desk: Remote<CaseDeskApi>): Promise<void> {
     }
     const added = await desk.addSource(name, blobs);
     if (!added.ok) throw new Error(added.reason);
+    const copy = intake.document.copies?.find((one) => one.name === name);
+    if (copy) intake.sources[copy.id] = added.source.id;
     await desk.beginPass(added.source.id, 'freed');
   }
+  await keepIntake(intake);
 }

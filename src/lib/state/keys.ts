@@ -1,5 +1,6 @@
 /** Stations of a case by the key that follows `g`. */
 export const STATIONS = [
+  { key: 'i', path: 'intake', title: 'Intake' },
   { key: 's', path: 'sources', title: 'Sources' },
   { key: 'r', path: 'read', title: 'Read' },
   { key: 'p', path: 'produce', title: 'Produce' },
@@ -59,6 +60,6 @@ export const KEY_HELP: [string, string][] = [
   ['m', 'show or hide the margin'],
   ['p', 'show the proof bytes'],
   ['1 – 5', 'show or hide a state'],
-  ['g then s r p l', 'go to sources, read, produce, log'],
+  ['g then i s r p l', 'go to intake, sources, read, produce, log'],
   ['?', 'this list']
 ];

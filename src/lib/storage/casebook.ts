@@ -80,11 +80,22 @@ export async function purgeDeleted(before: number): Promise<void> {
 async function purgeCase(id: string): Promise<void> {
   const db = await openStorage();
   const tx = db.transaction(
-    ['cases', 'sources', 'chunks', 'files', 'blobs', 'exhibits', 'productions', 'custody'],
+    [
+      'cases',
+      'sources',
+      'chunks',
+      'files',
+      'blobs',
+      'exhibits',
+      'productions',
+      'custody',
+      'intakes'
+    ],
     'readwrite'
   );
   await tx.objectStore('cases').delete(id);
   await tx.objectStore('exhibits').delete(id);
+  await tx.objectStore('intakes').delete(id);
   for (const name of ['sources', 'chunks', 'files', 'productions', 'custody'] as const) {
     const store = tx.objectStore(name);
     for (const key of await store.index('case').getAllKeys(id)) await store.delete(key as never);

@@ -9,6 +9,7 @@ export type Act =
   | 'case changed'
   | 'case deleted'
   | 'case brought back'
+  | 'intake changed'
   | 'source added'
   | 'source removed'
   | 'key given'

@@ -14,7 +14,7 @@ export function openStorage(): Promise<Storage> {
     upgrade(db, from) {
       if (from < 1) createFirst(db);
       if (from < 2) addFilesAndProfiles(db);
-      if (from < 3) addCustodyAndPresets(db);
+      if (from < 3) addThird(db);
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
@@ -46,7 +46,8 @@ function addFilesAndProfiles(db: IDBPDatabase<OmbudsmanDb>): void {
   db.createObjectStore('profiles', { keyPath: 'id' });
 }
 
-function addCustodyAndPresets(db: IDBPDatabase<OmbudsmanDb>): void {
+function addThird(db: IDBPDatabase<OmbudsmanDb>): void {
   db.createObjectStore('custody', { keyPath: ['caseId', 'n'] }).createIndex('case', 'caseId');
   db.createObjectStore('presets', { keyPath: 'id' });
+  db.createObjectStore('intakes', { keyPath: 'caseId' });
 }

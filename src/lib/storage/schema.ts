@@ -16,6 +16,7 @@ import type {
 import type { ReadingProfile } from '$core/stores';
 import type { CustodyEntry } from '$core/custody';
 import type { ExhibitLists } from '$core/exhibits';
+import type { IntakeDocument } from '$core/plan';
 import type { Reason, Redaction, Settings } from '$core/produce';
 
 /** A case as the casebook lists it. */
@@ -113,6 +114,18 @@ export interface CustodyRecord {
   entry: CustodyEntry;
 }
 
+/** What the client told of a case, as it was typed. */
+export interface IntakeRecord {
+  caseId: string;
+  document: Omit<IntakeDocument, 'now'>;
+  /** Steps and checks that are done, as `copy/step` or `check/id`. */
+  done: string[];
+  /** The source that a copy became, by the copy. */
+  sources: Record<string, string>;
+  /** Answers that were given and are not in the log yet. */
+  unlogged: string[];
+}
+
 /** Settings of productions that were saved under a name, for all cases. */
 export interface PresetRecord {
   id: string;
@@ -154,4 +167,5 @@ export interface OmbudsmanDb extends DBSchema {
   profiles: { key: string; value: ProfileRecord };
   custody: { key: [string, number]; value: CustodyRecord; indexes: { case: string } };
   presets: { key: string; value: PresetRecord };
+  intakes: { key: string; value: IntakeRecord };
 }

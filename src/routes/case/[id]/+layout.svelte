@@ -24,7 +24,7 @@
       // Without it a browser that runs short of room may drop a case without asking.
       await navigator.storage.persist();
       const { record, sources } = open.summary!;
-      if (record.demo && sources.length === 0) await fillDemoCase(open.desk);
+      if (record.demo && sources.length === 0) await fillDemoCase(open.desk, record.id);
     } catch (error) {
       failure = errorText(error);
     }

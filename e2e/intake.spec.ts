@@ -1,0 +1,57 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { failOnErrors, newCase, openDemo } from './helpers';
+
+test.beforeEach(({ page }) => failOnErrors(page));
+
+test('the plan is redrawn with each answer, contradictions get a sentence, and all is kept', async ({
+  page
+}) => {
+  await newCase(page, 'Lost thread');
+  await page.keyboard.press('g');
+  await page.keyboard.press('i');
+  await page.waitForURL('**/intake');
+  await expect(page.getByText('Add the copies that exist')).toBeVisible();
+  await page.getByRole('button', { name: 'messages', exact: true }).press('Enter');
+  await page.getByLabel('Sent from').fill('2026-03-09');
+  await page.getByLabel('to', { exact: true }).first().fill('2026-03-14');
+  await page.getByLabel('Deleted from').fill('2026-03-29');
+  await page.getByLabel('to', { exact: true }).nth(1).fill('2026-04-01');
+  await page.getByLabel('Kind of copy').selectOption({ label: 'backup on a computer' });
+  await page.getByRole('button', { name: 'Add a copy' }).press('Enter');
+  const plan = page.getByRole('main', { name: 'Route plan' });
+  await expect(plan.getByRole('listitem').first()).toContainText('may contain');
+  await page.getByLabel('Made on').fill('2026-03-15');
+  await expect(plan.getByRole('listitem').first()).toContainText('contains');
+  await page.getByLabel('Kind of copy').selectOption({ label: 'snapshot in a cloud account' });
+  await page.getByRole('button', { name: 'Add a copy' }).click();
+  await page.getByLabel('Made on').fill('2026-04-05');
+  const routes = plan.getByRole('list').first().getByRole('listitem');
+  await expect(routes).toHaveCount(2);
+  await expect(routes.nth(1)).toContainText('too late');
+  await routes.first().getByLabel('add it as a source').check();
+  await page.getByLabel('Sent from').fill('2026-05-01');
+  await expect(page.getByText(/contradict each other/)).toBeVisible();
+  await page.getByLabel('Sent from').fill('2026-03-09');
+  await page.reload();
+  await expect(routes.first().getByLabel('add it as a source')).toBeChecked();
+  await expect(routes.first()).toContainText('contains');
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  await expect(page.getByRole('row').filter({ hasText: 'intake changed' }).first()).toBeVisible();
+});
+
+test('the demo comes with its intake, and says what was really found', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  const phone = page.getByRole('listitem').filter({ hasText: 'Search the phone’s freed space' });
+  await expect(phone).toContainText('may contain');
+  await expect(phone).toContainText(/Really found: [\d,]+ messages live, [1-9]\d* not live/);
+  for (const scheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme: scheme });
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    const serious = violations.filter(
+      ({ impact }) => impact === 'serious' || impact === 'critical'
+    );
+    expect(serious.map(({ id, nodes }) => `${id} ${nodes[0]?.html}`)).toEqual([]);
+  }
+});
