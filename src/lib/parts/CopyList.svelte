@@ -24,10 +24,19 @@
     onchange(copies.map((copy) => (copy.id === id ? { ...copy, ...told } : copy)));
   }
 
+  /** What is known of a copy's key, as the choice names it. */
+  function keyOf({ encrypted, keyKnown }: CopyAnswers): string {
+    if (typeof encrypted !== 'boolean') return '';
+    if (!encrypted) return 'no';
+    return keyKnown === true ? 'known' : keyKnown === false ? 'lost' : 'yes';
+  }
+
   function factsOf({ encrypted, keyKnown, willBeOverwrittenBy, deepest }: CopyAnswers): string {
     return [
       encrypted === true ? 'encrypted' : '',
-      encrypted === true && keyKnown != null ? `key ${keyKnown ? 'known' : 'not known'}` : '',
+      encrypted === true && typeof keyKnown === 'boolean'
+        ? `key ${keyKnown ? 'known' : 'not known'}`
+        : '',
       willBeOverwrittenBy ? `replaced on ${willBeOverwrittenBy}` : '',
       deepest ? `as deep as ${deepest.replace('-', ' ')}` : ''
     ]
@@ -104,15 +113,7 @@
         <select
           id="{copy.id}-key"
           class="small-field"
-          value={copy.encrypted == null
-            ? ''
-            : copy.encrypted
-              ? copy.keyKnown === false
-                ? 'lost'
-                : copy.keyKnown
-                  ? 'known'
-                  : 'yes'
-              : 'no'}
+          value={keyOf(copy)}
           onchange={({ currentTarget: { value } }) =>
             change(copy.id, {
               encrypted: value === '' ? null : value !== 'no',
