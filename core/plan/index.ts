@@ -3,7 +3,6 @@ export type { Forecast, Verdict } from './forecast';
 export {
   COPY_KINDS,
   DELETION_WAYS,
-  INTAKE_FORMAT,
   intakeProblem,
   intakeSchema,
   LOST_KINDS,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
 /** What the client told, as a document: every answer may be null, which is “not known”. */
-export const INTAKE_FORMAT = 'ombudsman-intake';
+const INTAKE_FORMAT = 'ombudsman-intake';
 
 /** Copies past which nobody can follow a plan. */
 export const MOST_COPIES = 200;
