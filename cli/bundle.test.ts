@@ -1,10 +1,21 @@
 import assert from 'node:assert/strict';
 import { spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  cpSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { makeDatabase } from '../core/tests/databases';
+import { toCaseFile } from '../core/records';
+import { caseWithSamples } from '../core/tests/samples';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
 
 const folder = mkdtempSync(join(tmpdir(), 'ombudsman-'));
@@ -28,4 +39,52 @@ test('the command runs where nothing was built before', () => {
   assert.equal(run.status, 0, run.stderr);
   const file = JSON.parse(readFileSync(join(folder, 'case.json'), 'utf8'));
   assert.equal(file.messages.length, 20);
+});
+
+test('the bundled program locks pages, converts every kind of file and checks what it made', () => {
+  const made = caseWithSamples(false);
+  const given = mkdtempSync(join(tmpdir(), 'bundled-'));
+  const at = (name: string): string => join(given, name);
+  try {
+    const document = toCaseFile(made.sources, made.findings, [], new Date(0), 'Europe/Oslo');
+    writeFileSync(at('case.json'), JSON.stringify(document));
+    writeFileSync(
+      at('settings.json'),
+      JSON.stringify({
+        formats: ['pdf', 'html', 'xlsx', 'ics', 'vcf', 'mbox', 'media'],
+        pdf: { password: 'sesame' }
+      })
+    );
+    mkdirSync(at('files'));
+    for (const [sum, bytes] of made.files) writeFileSync(join(at('files'), sum), bytes);
+    const program = (...args: string[]): string => {
+      const run = spawnSync(process.execPath, ['scripts/ombudsman.mjs', ...args], {
+        cwd: folder,
+        env: { ...process.env, INIT_CWD: folder },
+        encoding: 'utf8'
+      });
+      assert.equal(run.status, 0, run.stderr.slice(0, 2000));
+      return run.stdout;
+    };
+    const [settings, files, out] = [at('settings.json'), at('files'), at('out')];
+    program(
+      'produce',
+      at('case.json'),
+      '--out',
+      out,
+      '--settings',
+      settings,
+      '--attachments',
+      files,
+      '--quiet'
+    );
+    const copies = readdirSync(join(out, 'data/media/readable')).map((name) => name.slice(-3));
+    assert.deepEqual(copies.sort(), ['jpg', 'jpg', 'jpg', 'wav', 'wav', 'wav']);
+    const pdf = join(out, 'data/record.pdf');
+    assert.notEqual(spawnSync('qpdf', ['--check', pdf]).status, 0, 'it asks for its password');
+    assert.equal(spawnSync('qpdf', ['--password=sesame', '--check', pdf]).status, 0);
+    assert.match(program('verify', out), /"ok": true/);
+  } finally {
+    rmSync(given, { recursive: true });
+  }
 });

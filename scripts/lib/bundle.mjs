@@ -7,6 +7,19 @@ import { filesBelow, newestOf } from './files.mjs';
 const INPUTS = ['core', 'cli', 'package-lock.json', 'scripts/lib/bundle.mjs'];
 const OUT = '.commands';
 
+/** Glue of compiled code looks for its binary beside itself: it stays where it was installed. */
+const AS_INSTALLED = [
+  '@audio/decode-amr',
+  '@audio/decode-opus',
+  '@jsquash/avif',
+  '@jsquash/jpeg',
+  '@jsquash/webp',
+  '@myriaddreamin/typst-ts-node-compiler',
+  '@neslinesli93/qpdf-wasm',
+  'libheif-js',
+  'sql.js'
+];
+
 /** A command that runs the bundle before may still start threads from it. */
 const STILL_RUNNING = 24 * 3600 * 1000;
 
@@ -65,8 +78,7 @@ async function bundle() {
         }
       }
     },
-    // What is compiled to machine code stays where it was installed.
-    ssr: { noExternal: true, external: ['@myriaddreamin/typst-ts-node-compiler'] }
+    ssr: { noExternal: true, external: AS_INSTALLED }
   });
   mkdirSync(join(root, OUT), { recursive: true });
   // The entry that is looked for comes last, when everything that it needs is there.

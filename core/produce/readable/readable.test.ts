@@ -1,27 +1,10 @@
 import assert from 'node:assert/strict';
-import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import { test } from 'node:test';
 import jpeg from 'jpeg-js';
 import { pictureModules } from '../../../cli/picture-modules';
-import { madeCase, type MadeCase } from '../../tests/production-case';
 import { produced } from '../../tests/produced';
+import { caseWithSamples, PICTURES, sample, SOUNDS } from '../../tests/samples';
 import { needsCopy, readableCopy, UnreadableError } from '.';
-
-const SAMPLES = new URL('../../tests/samples/', import.meta.url);
-const sample = (name: string): Uint8Array => new Uint8Array(readFileSync(new URL(name, SAMPLES)));
-
-/** Files by the writers that are in use for each format; the picture is that of `pngOf(96, 64, 5)`. */
-const PICTURES = [
-  ['picture.heic', 'image/heic'],
-  ['picture.avif', 'image/avif'],
-  ['picture.webp', 'image/webp']
-] as const;
-const SOUNDS = [
-  ['voice.amr', 'audio/amr', 8000],
-  ['voice-wide.amr', 'audio/amr', 16_000],
-  ['voice.ogg', 'audio/ogg', 48_000]
-] as const;
 
 for (const [name, mime] of PICTURES)
   test(`${name} becomes a picture that every program opens`, async () => {
@@ -59,34 +42,6 @@ test('broken files are told as such, others are left as they are', async () => {
   assert.equal(needsCopy('image/jpeg', sample('picture.heic')), false);
   assert.equal(needsCopy('audio/ogg', new Uint8Array(100)), false);
 });
-
-/** A case whose first messages carry the samples. */
-function caseWithSamples(broken: boolean): MadeCase {
-  const made = madeCase({ messages: 20, pictureEvery: 0, hard: false });
-  for (const [i, [name, mime]] of [...PICTURES, ...SOUNDS].entries()) {
-    const bytes = broken ? sample(name).slice(0, 40) : sample(name);
-    const sha256 = createHash('sha256').update(bytes).digest('hex');
-    made.files.set(sha256, bytes);
-    const message = made.findings.messages[i]!;
-    const id = `${message.id}/a1`;
-    message.attachments.push(id);
-    made.findings.attachments.push({
-      id,
-      message: message.id,
-      name,
-      mime,
-      bytes: bytes.length,
-      sha256,
-      state: 'live',
-      path: name,
-      width: null,
-      height: null,
-      seconds: null,
-      thumbnail: null
-    });
-  }
-  return made;
-}
 
 test('a package holds originals and copies; without conversion originals alone', async () => {
   const made = caseWithSamples(false);
