@@ -1,10 +1,11 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
+import { noBuffer } from './scripts/lib/no-buffer.mjs';
 import { noEval } from './scripts/lib/no-eval.mjs';
 
 export default defineConfig({
-  plugins: [noEval(), tailwindcss(), sveltekit()],
-  worker: { format: 'es', plugins: () => [noEval()] },
+  plugins: [noEval(), noBuffer(), tailwindcss(), sveltekit()],
+  worker: { format: 'es', plugins: () => [noEval(), noBuffer()] },
   build: { chunkSizeWarningLimit: 2000 }
 });

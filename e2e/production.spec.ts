@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import {
   appendFileSync,
+  copyFileSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
@@ -10,7 +11,7 @@ import {
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { failOnErrors, openDemo, openRead } from './helpers';
+import { failOnErrors, newCase, openDemo, openRead } from './helpers';
 
 test.beforeEach(({ page }) => failOnErrors(page));
 
@@ -228,6 +229,45 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
   writeFileSync(log, readFileSync(log, 'utf8').replace('pass done', 'pass gone'));
   await page.getByLabel('Check a package').setInputFiles(log);
   await expect(page.getByText(/broken-chain/)).toBeVisible();
+});
+
+test('pictures and recordings that few programs open are converted, shown and covered in the browser', async ({
+  page
+}) => {
+  const folder = join(mkdtempSync(join(tmpdir(), 'samples-')), 'phone');
+  mkdirSync(folder);
+  copyFileSync('static/demo/phone-telephony.db', join(folder, 'phone-telephony.db'));
+  const samples = readdirSync('core/tests/samples');
+  for (const name of samples) copyFileSync(join('core/tests/samples', name), join(folder, name));
+  await newCase(page, 'Samples');
+  await page.getByTestId('folder').setInputFiles(folder);
+  await page
+    .getByRole('button', { name: /^Examine/ })
+    .first()
+    .click();
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await facet(page, /^Media [1-9]/);
+  for (const name of samples) await page.getByRole('checkbox', { name: `Choose ${name}` }).click();
+  const heic = page.getByRole('listitem').filter({ hasText: 'picture.heic' }).locator('img');
+  await expect.poll(() => heic.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(96);
+  await toProduce(page);
+  const bag = await produced(page, 'Produce records');
+  expect(readdirSync(join(bag, 'data/media/readable')).sort()).toEqual([
+    '001-picture.jpg',
+    '002-picture.jpg',
+    '003-picture.jpg',
+    '004-voice-wide.wav',
+    '005-voice.wav',
+    '006-voice.wav'
+  ]);
+  const said = JSON.parse(readFileSync(join(bag, 'data/production.json'), 'utf8')) as {
+    notConverted: unknown[];
+  };
+  expect(said.notConverted).toEqual([]);
+  const images = execFileSync('pdfimages', ['-list', join(bag, 'data/record.pdf')], {
+    encoding: 'utf8'
+  });
+  expect(images.trim().split('\n').length - 2).toBe(3);
 });
 
 test('lists stand side by side, trimmed to days; what is closed takes no more; a preset is kept', async ({

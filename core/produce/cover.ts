@@ -28,7 +28,7 @@ export function coverAreas(
     return mime === 'image/jpeg' ? coverJpeg(bytes, areas) : null;
   } catch (error) {
     // A picture that no reader takes apart cannot be shown in part.
-    if (error instanceof Error) return null;
+    if (error instanceof Error && !(error instanceof ReferenceError)) return null;
     throw error;
   }
 }

@@ -21,7 +21,8 @@ export async function readableCopy(
     return await reader(bytes, modules);
   } catch (error) {
     // Decoders throw whatever they like, also numbers.
-    if (error instanceof UnreadableError) throw error;
+    // What the program itself does wrong is not the file's.
+    if (error instanceof UnreadableError || error instanceof ReferenceError) throw error;
     throw new UnreadableError('it is damaged, or no such file');
   }
 }

@@ -38,7 +38,8 @@ async function scaledDown(
   let pixels: Pixels | null;
   try {
     pixels = mime === 'image/jpeg' ? await jpegPixels(bytes, modules) : pngPixels(bytes, mime);
-  } catch {
+  } catch (error) {
+    if (error instanceof ReferenceError) throw error;
     // Decoders throw whatever they like; what they cannot take apart is set as it is, or named as broken.
     return null;
   }
