@@ -59,6 +59,11 @@ function hashOf(entry: Omit<CustodyEntry, 'hash'>): string {
   return hashOfJson({ n, at, what, detail, before });
 }
 
+/** The first packages were hashed over the detail itself. */
+function firstHash({ n, at, what, detail, before }: CustodyEntry): string | null {
+  return detail === null ? null : hashOfJson({ n, at, what, detail, before });
+}
+
 function detailHash({ salt, detail }: Pick<CustodyEntry, 'salt' | 'detail'>): string {
   return hashOfJson([salt ?? '', detail]);
 }
@@ -103,7 +108,8 @@ function brokenAt(entry: CustodyEntry, last: CustodyEntry | null, line: number):
   const before = last?.hash ?? NOTHING_BEFORE;
   if (entry.before !== before) return { line, expected: before, found: entry.before };
   const hash = hashOf(entry);
-  return entry.hash === hash ? null : { line, expected: hash, found: entry.hash };
+  const holds = entry.hash === hash || entry.hash === firstHash(entry);
+  return holds ? null : { line, expected: hash, found: entry.hash };
 }
 
 function parsed(line: string): CustodyEntry | null {
