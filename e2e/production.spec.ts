@@ -286,6 +286,10 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await page.getByLabel('Context').fill('2');
   await page.keyboard.press('Tab');
   await expect(exhibits(page)).toContainText('with 2 lines of context');
+  await page.getByRole('button', { name: /^Drop Halvard Nystuen/ }).click();
+  await expect(exhibits(page)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(exhibits(page)).toContainText('with 2 lines of context');
   await page.getByRole('button', { name: 'New list' }).click();
   await page.getByLabel('Name of the list').fill('For the other side');
   await page.keyboard.press('Enter');

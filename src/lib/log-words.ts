@@ -69,7 +69,8 @@ const CHANGES: Record<string, string> = {
   'add-list': 'a list was begun',
   'use-list': 'the list was taken in hand',
   'name-list': 'the list was named',
-  'drop-list': 'a list was dropped'
+  'drop-list': 'a list was dropped',
+  undo: 'what was dropped was brought back'
 };
 
 function redaction({ code, what, line }: Detail): string[] {

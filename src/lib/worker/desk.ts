@@ -500,6 +500,11 @@ export class CaseDesk implements CaseDeskApi {
     this.tabs.postMessage(this.record.id);
   }
 
+  async undoDrop(): Promise<void> {
+    await this.exhibitLists.undoDrop();
+    this.tabs.postMessage(this.record.id);
+  }
+
   async redactions(): Promise<RedactionView> {
     const { redactions, reasons } = this.exhibitLists;
     return { rows: this.redactionRows().all(redactions), reasons };

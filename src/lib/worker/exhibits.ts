@@ -59,8 +59,12 @@ export class CaseExhibits {
     return found;
   }
 
+  /** Lists as they were before something was dropped. */
+  private dropped: ExhibitLists | null = null;
+
   async change(change: ExhibitChange): Promise<void> {
     const before = this.chosen.size;
+    if (change.type === 'drop' || change.type === 'drop-list') this.dropped = this.lists;
     this.take(
       await changeExhibits(this.caseId, (kept) => ({
         lists: applied(this.listsIn(kept), change, this.facts),
@@ -68,6 +72,16 @@ export class CaseExhibits {
       }))
     );
     await this.tellChange(change, this.chosen.size - before);
+  }
+
+  /** Brings back what was dropped last. */
+  async undoDrop(): Promise<void> {
+    const lists = this.dropped;
+    if (!lists) return;
+    this.dropped = null;
+    this.take(await changeExhibits(this.caseId, () => ({ lists })));
+    const list = currentList(lists).name;
+    await logAct(this.caseId, 'exhibits changed', { list, change: 'undo' });
   }
 
   private async tellChange(change: ExhibitChange, more: number): Promise<void> {

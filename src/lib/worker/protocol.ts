@@ -63,6 +63,8 @@ export interface CaseDeskApi {
   chosenRecords(): Promise<Set<string>>;
   exhibits(): Promise<ExhibitView>;
   changeExhibits(change: ExhibitChange): Promise<void>;
+  /** Brings back the exhibit or list that was dropped last. */
+  undoDrop(): Promise<void>;
   redactions(): Promise<RedactionView>;
   redact(redactions: Redaction[]): Promise<void>;
   takeBackRedaction(redaction: Redaction): Promise<void>;

@@ -151,6 +151,18 @@
 
   async function change(told: ExhibitChange): Promise<void> {
     await open.desk.changeExhibits(told);
+    await settle();
+    if (told.type !== 'drop' && told.type !== 'drop-list') return;
+    notices.create({
+      title: told.type === 'drop' ? 'The exhibit was dropped.' : 'The list was dropped.',
+      action: {
+        label: 'Undo',
+        onClick: () => void open.desk.undoDrop().then(settle).catch(report)
+      }
+    });
+  }
+
+  async function settle(): Promise<void> {
     open.summary = await open.desk.summary();
     changes++;
   }
