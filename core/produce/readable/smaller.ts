@@ -2,7 +2,6 @@ import { decode as decodePng } from 'fast-png';
 import { orientationOf, turnedBy } from '../cover';
 import { encoded, type Pixels } from './pixels';
 import type { PictureModules, Readable } from './types';
-import { jpegPixels } from './web-pictures';
 
 /** Small pictures that are kept for the next time: a preview sets the same ones over and over. */
 const MOST_KEPT = 400;
@@ -37,7 +36,10 @@ async function scaledDown(
 ): Promise<Readable | null> {
   let pixels: Pixels | null;
   try {
-    pixels = mime === 'image/jpeg' ? await jpegPixels(bytes, modules) : pngPixels(bytes, mime);
+    pixels =
+      mime === 'image/jpeg'
+        ? await (await import('./web-pictures')).jpegPixels(bytes, modules)
+        : pngPixels(bytes, mime);
   } catch (error) {
     if (error instanceof ReferenceError) throw error;
     // Decoders throw whatever they like; what they cannot take apart is set as it is, or named as broken.
