@@ -17,6 +17,7 @@ const layers = {
   custody: ['bytes'],
   exhibits: [],
   plan: [],
+  copying: ['bytes'],
   produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
   rebuild: ['bytes', 'sqlite', 'produce'],
   pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']

@@ -1,5 +1,6 @@
 import { Command, CommanderError } from 'commander';
 import { VERSION } from './version';
+import type { CopyOptions } from './bench';
 import type { ProduceOptions } from './produce';
 
 const BAD_USAGE = 2;
@@ -46,6 +47,7 @@ export async function ombudsman(args: string[]): Promise<number> {
     .action(async (path: string, options: { out?: string }) => {
       code = (await import('./plan')).plan(path, options.out ?? null);
     });
+  addBench(program, (told) => (code = told));
   try {
     await program.parseAsync(args, { from: 'user' });
   } catch (error) {
@@ -53,4 +55,44 @@ export async function ombudsman(args: string[]): Promise<number> {
     return error.exitCode === 0 ? 0 : BAD_USAGE;
   }
   return code;
+}
+
+/** Commands of the simulated devices. */
+function addBench(program: Command, exit: (code: number) => void): void {
+  const print = (text: string): void => void process.stdout.write(text);
+  const bench = program
+    .command('bench')
+    .description('simulated handsets, a card reader and a cloud vault, with real data');
+  bench
+    .command('list')
+    .description('print what is on the bench, as JSON')
+    .action(async () => exit(await (await import('./bench')).benchList(print)));
+  bench
+    .command('copy')
+    .argument('<device>', 'as bench list calls it')
+    .description('take a copy; one that broke off is taken up again by the same command')
+    .requiredOption('--depth <depth>', 'logical, file-system or physical')
+    .requiredOption('--out <folder>', 'folder that is made; FOLDER.part until it is whole')
+    .option('--key-file <file>', 'passcode, PIN, or password with the code on a second line')
+    .option('--fault <name>', 'a fault that happens in the middle')
+    .option('--quiet', 'no progress')
+    .action(async (id: string, options: CopyOptions) =>
+      exit(await (await import('./bench')).benchCopy(id, options))
+    );
+  bench
+    .command('put')
+    .argument('<device>', 'a handset')
+    .description('merge the messages of a rebuilt store into a handset')
+    .requiredOption('--from <file>', 'a store of the same family')
+    .option('--dry-run', 'only tell what would be added')
+    .action(async (id: string, options: { from: string; dryRun?: boolean }) =>
+      exit(await (await import('./bench')).benchPut(id, options, print))
+    );
+  bench
+    .command('reset')
+    .argument('[device]', 'all when left out')
+    .description('bring back the first state')
+    .action(async (id: string | undefined) =>
+      exit(await (await import('./bench')).benchReset(id))
+    );
 }

@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { writeBackup } from '../bench/backup';
+import { writeBackup } from '../bench/writers/backup';
 import { CHAT_SCHEMAS, talk } from '../core/tests/chat-schemas';
 import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';
 import { failOnErrors, newCase, openDemo } from './helpers';

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, mkdtempSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { writeBackup } from '../bench/backup';
+import { writeBackup } from '../bench/writers/backup';
 import { makeDatabase } from '../core/tests/databases';
 import { HANDLE_CHAT_SCHEMA } from '../core/tests/handle-chat';
 

@@ -10,7 +10,7 @@ import {
   numberRecord,
   packSeptets,
   smsRecord
-} from '../../bench/card';
+} from '../../bench/writers/card';
 import { MemorySource } from '../bytes';
 import { decodeAlpha } from './alphabet';
 import { elementaryFile, filesInImage, filesInText, isCard, readCard, type CardReading } from '.';

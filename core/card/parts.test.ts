@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { Deliver } from 'node-pdu';
-import { packSeptets, smsRecord } from '../../bench/card';
+import { packSeptets, smsRecord } from '../../bench/writers/card';
 import { decodeAlpha, decodeSeptets, knowsShifts, unpackSeptets } from './alphabet';
 import { joinParts, type CardRecord } from './join';
 import { decodeAddress, decodeDigits, decodeNumber, decodeTime } from './number';

@@ -17,10 +17,10 @@ import { dirname, join } from 'node:path';
 import { test } from 'node:test';
 import { gzipSync } from 'node:zlib';
 import fc from 'fast-check';
-import { writeAb } from '../../bench/ab';
-import { writeBackup, type BackupPlan } from '../../bench/backup';
-import { sealStore } from '../../bench/sealed-store';
-import { writeTar } from '../../bench/tar';
+import { writeAb } from '../../bench/writers/ab';
+import { writeBackup, type BackupPlan } from '../../bench/writers/backup';
+import { sealStore } from '../../bench/writers/sealed-store';
+import { writeTar } from '../../bench/writers/tar';
 import { MemoryScratch, MemorySource } from '../bytes';
 import { drain, openTree, plainFile, type Tree } from '.';
 

@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { test } from 'node:test';
 import { deflateRawSync, gzipSync } from 'node:zlib';
 import fc from 'fast-check';
-import { writeTar } from '../../bench/tar';
+import { writeTar } from '../../bench/writers/tar';
 import { MemoryScratch, MemorySource } from '../bytes';
 import { drain, openTree, plainFile, type Tree } from '.';
 import { markOf, type FileMark } from './mark';

@@ -1,5 +1,5 @@
 import type { ByteSource } from '../bytes';
-import { assemble, scanMedium } from '../medium';
+import { assemble, carveByContent, scanMedium, volumesOf, type CarvedFile } from '../medium';
 import type { ListedFile, Tree, TreeFile } from '../packages';
 import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../sqlite';
 import { openNow } from './attachments';
@@ -15,6 +15,22 @@ export interface CarvedStore {
   /** What the store is called: the file and the offset of its first page. */
   path: string;
   opened: OpenedDatabase;
+}
+
+/** Files that were told by their content within a file of unknown kind. */
+export interface CarvedFiles {
+  file: ListedFile;
+  source: ByteSource;
+  carved: CarvedFile[];
+}
+
+/** What is searched in raw bytes: everything of unknown kind, or only what has file systems of its own. */
+export type Searched = 'all' | 'media';
+
+/** An image of a medium, which holds nothing that could be read otherwise. */
+function isMedium(main: TreeFile): boolean {
+  const source = openNow(main.file);
+  return source !== null && volumesOf(source).length > 0;
 }
 
 /** Files of unknown kind, which may hold pages of databases. */
@@ -39,7 +55,7 @@ export function* damagedDatabases(
   for (const main of unknownFiles(tree, candidates)) {
     yield;
     const source = openNow(main.file);
-    if (!source || !holdsPages(source.read(0, HEAD_SEARCHED))) continue;
+    if (!source || !holdsPages(source.read(0, HEAD_SEARCHED)) || isMedium(main)) continue;
     if (!strict || linksAgree(source)) found.push(withCompanions(main, tree.files));
   }
   return found;
@@ -49,11 +65,13 @@ export function* damagedDatabases(
 export function* carveFiles(
   tree: Tree,
   candidates: readonly Candidate[],
-  known: TableSchema[]
-): Generator<{ done: number; total: number } | CarvedStore> {
-  for (const { file } of unknownFiles(tree, candidates)) {
+  known: TableSchema[],
+  searched: Searched
+): Generator<{ done: number; total: number } | CarvedStore | CarvedFiles> {
+  for (const main of unknownFiles(tree, candidates)) {
+    const { file } = main;
     const source = openNow(file);
-    if (!source) continue;
+    if (!source || (searched === 'media' && !isMedium(main))) continue;
     const scan = scanMedium(source);
     let step = scan.next();
     for (; !step.done; step = scan.next()) yield { done: step.value, total: source.size };
@@ -61,5 +79,9 @@ export function* carveFiles(
       const path = offset === null ? file.path : `${file.path} at ${offset}`;
       yield { file, source, path, opened: { database, told } };
     }
+    const files = carveByContent(source);
+    let found = files.next();
+    for (; !found.done; found = files.next()) yield { done: found.value, total: source.size };
+    if (found.value.length > 0) yield { file, source, carved: found.value };
   }
 }

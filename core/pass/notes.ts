@@ -1,5 +1,6 @@
 import type { TreeFile } from '../packages';
 import type { Note } from '../records';
+import type { CarvedFiles } from './medium';
 
 export function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
   const what = path === '' ? 'The backup' : path;
@@ -40,4 +41,17 @@ function someOf(files: TreeFile[]): string {
     .map(({ file }) => file.path)
     .join(', ');
   return files.length > 3 ? `${some} and ${files.length - 3} more` : some;
+}
+
+/** How many files were told by their content in a raw medium, and what is known of them. */
+export function carvedNote({ file, carved }: CarvedFiles): Note {
+  const deleted = carved.filter(({ isDeleted }) => isDeleted).length;
+  const open = carved.filter(({ isDeleted }) => isDeleted === null).length;
+  const told = [
+    deleted > 0 ? `${deleted} of them lie where the file system says that nothing is kept` : '',
+    open > 0 ? `for ${open} of them nothing says whether they were deleted` : ''
+  ].filter((part) => part !== '');
+  const rest = told.length > 0 ? `; ${told.join('; ')}` : '';
+  const text = `Files told by their content in ${file.path}: ${carved.length}${rest}.`;
+  return { level: 'info', code: 'carved-files', text, path: file.path };
 }

@@ -7,6 +7,7 @@ import {
   type ListedFile,
   type Opening
 } from '../packages';
+import { carvedPlace, carvedSource } from './file-list';
 import type { SourceInput } from './types';
 
 /** The files of a source at any nesting, for showing and saving single ones. */
@@ -22,12 +23,19 @@ export class SourceFiles {
   /** Null when the file is not there, or stays locked. */
   open(path: string): ByteSource | null {
     const file = this.byPath.get(path);
-    if (!file || file.locked) return null;
+    if (!file) return this.openCarved(path);
+    if (file.locked) return null;
     try {
       return drain(file.open());
     } catch (error) {
       if (error instanceof PackageError) return null;
       throw error;
     }
+  }
+
+  private openCarved(path: string): ByteSource | null {
+    const place = carvedPlace(path);
+    const medium = place && this.byPath.has(place.medium) ? this.open(place.medium) : null;
+    return place && medium && carvedSource(path, medium, place.offset);
   }
 }

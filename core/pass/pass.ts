@@ -27,13 +27,13 @@ import { doubtFindings, doubtMessages, Doubts } from './doubts';
 import { failureNote } from './failures';
 import type { LogTable } from '../logs';
 import { grouped, readTables, tablesOfFile, type LogTables } from './log-tables';
-import { fileRecord, isMedia, isMediaName } from './file-list';
+import { carvedRecord, fileRecord, isMedia, isMediaName } from './file-list';
 import { SourceHashes, type HashFailure } from './hashes';
 import { findLogs, logLimits, logReading } from './logs';
-import { carveFiles, damagedDatabases } from './medium';
+import { carveFiles, damagedDatabases, type CarvedFiles } from './medium';
 import { Meanings } from './meanings';
 import { narrowed } from './narrow';
-import { lockNote, noMessages, noStores, nothing, otherFiles } from './notes';
+import { carvedNote, lockNote, noMessages, noStores, nothing, otherFiles } from './notes';
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
 import { databasesOf, isCompanion, describeOther, kindOf, type Candidate } from './recognise';
@@ -65,6 +65,8 @@ class Pass {
   private readonly meanings = new Meanings();
   /** Files in whose raw bytes stores were found. */
   private readonly carved = new Set<ListedFile>();
+  /** Files that were told by their content in raw bytes. */
+  private readonly carvedFiles: CarvedFiles[] = [];
   private finder = new FileFinder([]);
   private readonly digests = new Map<string, FileDigest>();
   /** Files of the source that something was read from. */
@@ -106,7 +108,7 @@ class Pass {
     if (depth !== 'indexed') yield* this.hash(input.files);
     this.finder = new FileFinder(tree.files.map(({ file }) => file));
     yield* this.examineAll(candidates);
-    if (depth === 'whole') yield* this.guard(this.carve(tree, candidates), undefined);
+    if (depth !== 'indexed') yield* this.guard(this.carve(tree, candidates), undefined);
     const read = new Set(yield* this.guard(this.examineCard(tree), []));
     for (const file of yield* this.guard(this.examineLogs(tree, read), [])) read.add(file);
     yield* this.mentionOthers(tree, candidates, read);
@@ -200,9 +202,10 @@ class Pass {
     return step.value;
   }
 
-  /** What lies in raw bytes: databases put together from their pages. */
+  /** What lies in raw bytes: databases put together from their pages, and files told by their content. */
   private async *carve(tree: Tree, candidates: Candidate[]): AsyncGenerator<PassEvent> {
-    for (const step of carveFiles(tree, candidates, this.known)) {
+    const searched = this.request.depth === 'whole' ? 'all' : 'media';
+    for (const step of carveFiles(tree, candidates, this.known, searched)) {
       if (this.pace.due) await this.pace.rest();
       if ('done' in step) {
         const { done, total } = step;
@@ -211,6 +214,12 @@ class Pass {
       }
       this.used.add(step.file.origin);
       this.carved.add(step.file);
+      if (this.source.kind === 'unrecognised') this.source.kind = 'medium';
+      if ('carved' in step) {
+        this.carvedFiles.push(step);
+        yield this.note(carvedNote(step));
+        continue;
+      }
       yield* this.storeEvents({
         files: { main: step.source },
         path: step.path,
@@ -496,6 +505,7 @@ class Pass {
 
   /** Lists the files of the source, with checksums unless only the stores were to be read. */
   private async *list(tree: Tree): AsyncGenerator<PassEvent> {
+    yield* this.listCarved();
     const { depth, want } = this.request;
     if (tree.files.length <= 1 && tree.packages.length === 0) return;
     const batch: FileRecord[] = [];
@@ -511,6 +521,22 @@ class Pass {
       if (batch.length >= BATCH) yield { type: 'files', files: batch.splice(0) };
     }
     if (batch.length > 0) yield { type: 'files', files: batch };
+  }
+
+  private async *listCarved(): AsyncGenerator<PassEvent> {
+    const { want, hasher } = this.request;
+    for (const { file, source, carved } of this.carvedFiles) {
+      const files: FileRecord[] = [];
+      for (const one of carved) {
+        if (!want.kinds.has('files') && !isMedia(one.mime)) continue;
+        const hash = await hasher();
+        for (let at = 0; at < one.size; at += HASH_STEP)
+          hash.update(source.read(one.offset + at, Math.min(HASH_STEP, one.size - at)));
+        files.push(carvedRecord(this.source.id, file, one, hash.digest()));
+        if (this.pace.due) await this.pace.rest();
+      }
+      if (files.length > 0) yield { type: 'files', files };
+    }
   }
 
   private async *sha256Of(file: ListedFile): AsyncGenerator<PassEvent, string | null> {
@@ -535,6 +561,7 @@ function withoutFrame({ frame: _, ...request }: PassRequest): PassRequest {
 }
 
 const BATCH = 1000;
+const HASH_STEP = 1 << 20;
 const NO_BYTES = new Uint8Array(0);
 
 function hasLock(tree: Tree): boolean {

@@ -1,11 +1,11 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { test } from 'node:test';
-import { writeAb } from '../../bench/ab';
-import { writeBackup } from '../../bench/backup';
-import { deleted, numberRecord, smsRecord } from '../../bench/card';
-import { sealStore } from '../../bench/sealed-store';
-import { writeTar } from '../../bench/tar';
+import { writeAb } from '../../bench/writers/ab';
+import { writeBackup } from '../../bench/writers/backup';
+import { deleted, numberRecord, smsRecord } from '../../bench/writers/card';
+import { sealStore } from '../../bench/writers/sealed-store';
+import { writeTar } from '../../bench/writers/tar';
 import { Deliver } from 'node-pdu';
 import { makeDatabase } from '../tests/databases';
 import { passOver, type PassResult } from '../tests/pass';

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { writeJournal, type JournalImage } from '../../bench/journal';
+import { writeJournal, type JournalImage } from '../../bench/writers/journal';
 import { MemorySource } from '../bytes';
 import { askAfter, filesOf, finish, makeDatabase } from '../tests/databases';
 import { Database } from './database';

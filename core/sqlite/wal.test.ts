@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { beginAnew, writeLog, type LogCommit } from '../../bench/log';
+import { beginAnew, writeLog, type LogCommit } from '../../bench/writers/log';
 import { MemorySource } from '../bytes';
 import { askAfter, filesOf, makeDatabase } from '../tests/databases';
 import { Database } from './database';

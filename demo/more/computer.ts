@@ -1,5 +1,5 @@
 import initSqlJs from 'sql.js';
-import { writeLog } from '../../bench/log';
+import { writeLog } from '../../bench/writers/log';
 import { picture } from './pictures';
 import { smallTalk } from './talk';
 

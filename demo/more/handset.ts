@@ -1,6 +1,6 @@
 import initSqlJs from 'sql.js';
-import { writeAb } from '../../bench/ab';
-import { writeTar } from '../../bench/tar';
+import { writeAb } from '../../bench/writers/ab';
+import { writeTar } from '../../bench/writers/tar';
 import { CHARACTERS } from '../people';
 import { picture } from './pictures';
 import { smallTalk } from './talk';
@@ -20,7 +20,7 @@ export function handsetArchive(): Uint8Array {
   return writeAb({ tar: writeTar(files, FROM), compressed: true });
 }
 
-function parley(): Uint8Array {
+export function parley(): Uint8Array {
   const db = new SQL.Database();
   db.run('PRAGMA secure_delete=OFF');
   db.run(`CREATE TABLE mate(mate_no INTEGER PRIMARY KEY, callsign TEXT, dial TEXT, is_self INTEGER DEFAULT 0);

@@ -1,5 +1,5 @@
 import initSqlJs from 'sql.js';
-import { writeBackup } from '../../bench/backup';
+import { writeBackup } from '../../bench/writers/backup';
 import { CHARACTERS, GROUPS, OWNER_NAME } from '../people';
 import { Random } from '../random';
 import { picture } from './pictures';
@@ -10,7 +10,7 @@ export const BACKUP_PASSWORD = 'winter tide';
 
 const SQL = await initSqlJs();
 const EPOCH_2001 = 978_307_200_000;
-const SCHEMA = `
+export const JOINED_SCHEMA = `
 CREATE TABLE message (ROWID INTEGER PRIMARY KEY AUTOINCREMENT, guid TEXT UNIQUE NOT NULL, text TEXT, handle_id INTEGER DEFAULT 0, attributedBody BLOB, date INTEGER, date_read INTEGER, date_delivered INTEGER, is_from_me INTEGER DEFAULT 0, item_type INTEGER DEFAULT 0, thread_originator_guid TEXT, associated_message_guid TEXT, associated_message_type INTEGER DEFAULT 0);
 CREATE TABLE handle (ROWID INTEGER PRIMARY KEY AUTOINCREMENT, id TEXT NOT NULL);
 CREATE TABLE chat (ROWID INTEGER PRIMARY KEY AUTOINCREMENT, guid TEXT UNIQUE NOT NULL, chat_identifier TEXT, display_name TEXT);
@@ -46,8 +46,8 @@ export function phoneBackup(): Record<string, Uint8Array> {
         path: 'Library/SMS/sms.db',
         bytes: messages(pictures.map((p) => p.length))
       },
-      { domain: 'HomeDomain', path: 'Library/AddressBook/AddressBook.sqlitedb', bytes: contacts() },
-      { domain: 'HomeDomain', path: 'Library/CallHistoryDB/CallHistory.storedata', bytes: calls() },
+      { domain: 'HomeDomain', path: 'Library/AddressBook/AddressBook.sqlitedb', bytes: contactBook() },
+      { domain: 'HomeDomain', path: 'Library/CallHistoryDB/CallHistory.storedata', bytes: callHistory() },
       ...pictures.map((bytes, i) => ({
         domain: 'MediaDomain',
         path: `Library/SMS/Attachments/0${i}/0${i}/quay-${i + 1}.png`,
@@ -67,13 +67,13 @@ function made(fill: (db: InstanceType<typeof SQL.Database>) => void): Uint8Array
   return bytes;
 }
 
-function ns(at: number): string {
+export function since2001(at: number): string {
   return `${BigInt(at - EPOCH_2001) * 1_000_000n}`;
 }
 
 function messages(sizes: number[]): Uint8Array {
   return made((db) => {
-    db.run(SCHEMA);
+    db.run(JOINED_SCHEMA);
     const handles = ['halvard', 'ragna', 'sunniva', 'bjarne', 'ingrid'] as const;
     handles.forEach((key, i) =>
       db.run('INSERT INTO handle VALUES(?,?)', [i + 1, CHARACTERS[key].address])
@@ -91,10 +91,10 @@ function messages(sizes: number[]): Uint8Array {
     let id = 0;
     const add = (chat: number, handle: number, at: number, own: boolean, text: string): number => {
       db.run(
-        `INSERT INTO message(guid,text,handle_id,date,date_read,is_from_me) VALUES(?,?,?,${ns(at)},${own ? 0 : ns(at + 60_000)},?)`,
+        `INSERT INTO message(guid,text,handle_id,date,date_read,is_from_me) VALUES(?,?,?,${since2001(at)},${own ? 0 : since2001(at + 60_000)},?)`,
         [`M-${++id}`, text, handle, own ? 1 : 0]
       );
-      db.run(`INSERT INTO chat_message_join VALUES(${chat},${id},${ns(at)})`);
+      db.run(`INSERT INTO chat_message_join VALUES(${chat},${id},${since2001(at)})`);
       return id;
     };
     for (const { at, own, text } of smallTalk(5, FROM, 60)) add(1, 1, at, own, text);
@@ -133,7 +133,7 @@ function messages(sizes: number[]): Uint8Array {
     db.run(`INSERT INTO message_attachment_join VALUES(${lost},9)`);
     id++;
     db.run(
-      `INSERT INTO message(guid,handle_id,date,is_from_me,associated_message_guid,associated_message_type) VALUES('R-1',1,${ns(FROM + 6 * 86_400_000 + 400_000)},0,'p:0/M-${asked + 1}',2001)`
+      `INSERT INTO message(guid,handle_id,date,is_from_me,associated_message_guid,associated_message_type) VALUES('R-1',1,${since2001(FROM + 6 * 86_400_000 + 400_000)},0,'p:0/M-${asked + 1}',2001)`
     );
     hold(
       db,
@@ -156,10 +156,10 @@ function messages(sizes: number[]): Uint8Array {
 /** Puts a message into the holding area, where it stays for thirty days. */
 function hold(db: InstanceType<typeof SQL.Database>, id: number): void {
   db.run(`DELETE FROM chat_message_join WHERE message_id=${id}`);
-  db.run(`INSERT INTO chat_recoverable_message_join VALUES(1,${id},${ns(FROM + 7 * 86_400_000)})`);
+  db.run(`INSERT INTO chat_recoverable_message_join VALUES(1,${id},${since2001(FROM + 7 * 86_400_000)})`);
 }
 
-function contacts(): Uint8Array {
+export function contactBook(): Uint8Array {
   return made((db) => {
     db.run(`CREATE TABLE ABPerson(ROWID INTEGER PRIMARY KEY, First TEXT, Last TEXT, Middle TEXT, Organization TEXT, Note TEXT, Nickname TEXT);
       CREATE TABLE ABMultiValue(UID INTEGER PRIMARY KEY, record_id INTEGER, property INTEGER, identifier INTEGER, label INTEGER, value TEXT);`);
@@ -184,7 +184,7 @@ function contacts(): Uint8Array {
   });
 }
 
-function calls(): Uint8Array {
+export function callHistory(): Uint8Array {
   return made((db) => {
     db.run(
       `CREATE TABLE ZCALLRECORD(Z_PK INTEGER PRIMARY KEY, Z_ENT INTEGER, Z_OPT INTEGER, ZANSWERED INTEGER, ZORIGINATED INTEGER, ZDATE TIMESTAMP, ZDURATION FLOAT, ZADDRESS TEXT, ZNAME TEXT, ZUNIQUE_ID TEXT);`

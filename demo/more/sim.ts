@@ -1,6 +1,6 @@
-import { bcd, deleted, emptyRecord, numberRecord, smsRecord } from '../../bench/card';
+import { bcd, deleted, emptyRecord, numberRecord, smsRecord } from '../../bench/writers/card';
 import { CHARACTERS } from '../people';
-import { deliver, deliverLong, submit } from '../../bench/pdu';
+import { deliver, deliverLong, submit } from '../../bench/writers/pdu';
 
 /** The card of the old handset as a folder of its elementary files. */
 export function simCard(): Record<string, Uint8Array> {

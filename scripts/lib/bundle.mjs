@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { root, run } from './install.mjs';
 import { filesBelow, newestOf } from './files.mjs';
 
-const INPUTS = ['core', 'cli', 'package-lock.json', 'scripts/lib/bundle.mjs'];
+const INPUTS = ['core', 'cli', 'bench', 'demo', 'package-lock.json', 'scripts/lib/bundle.mjs'];
 const OUT = '.commands';
 
 /** Glue of compiled code looks for its binary beside itself: it stays where it was installed. */

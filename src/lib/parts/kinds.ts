@@ -4,6 +4,7 @@ export const SOURCE_KINDS: Record<string, string> = {
   card: 'card',
   log: 'text log',
   folder: 'folder',
+  medium: 'image of a storage',
   'manifest-backup': 'manifest backup',
   'flat-backup': 'manifest backup, older layout',
   'ab-archive': '.ab archive',

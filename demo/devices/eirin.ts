@@ -1,0 +1,43 @@
+import type { HandsetContents } from '../../bench/handsets/contents';
+import { makeEvidence } from '../evidence';
+import { picture } from '../more/pictures';
+import { telephonyCalls, telephonyContacts } from './people-stores';
+
+const AT = Date.UTC(2026, 10, 1, 18);
+
+/** The handset of the treasurer, with the store whose thread was thinned out in spring. */
+export async function eirinsHandset(): Promise<HandsetContents> {
+  const [phone] = await makeEvidence();
+  return {
+    at: AT,
+    stores: [
+      {
+        kind: 'messages',
+        owner: 'org.example.telephony',
+        path: 'databases/mmssms.db',
+        bytes: phone!.bytes
+      },
+      {
+        kind: 'calls',
+        owner: 'org.example.calls',
+        path: 'databases/calllog.db',
+        bytes: telephonyCalls(['halvard', 'ragna', 'bjarne', 'second'], AT - 6e9, 60, 6)
+      },
+      {
+        kind: 'contacts',
+        owner: 'org.example.contacts',
+        path: 'databases/contacts2.db',
+        bytes: telephonyContacts(
+          ['halvard', 'ragna', 'sunniva', 'bjarne', 'ingrid', 'yevhen', 'ottar'],
+          'kostas'
+        )
+      }
+    ],
+    media: [61, 62, 63].map((seed) => ({
+      owner: 'shared',
+      path: `Pictures/quay-${seed}.png`,
+      bytes: picture(seed)
+    })),
+    deleted: [picture(68), picture(69)]
+  };
+}
