@@ -7,7 +7,7 @@ export default {
   kit: {
     // Everything is served on the machine that it was built on: packing would only take time.
     adapter: adapter({ precompress: false }),
-    alias: { $core: 'core' },
+    alias: { $core: 'core', $bench: 'bench' },
     csp: {
       mode: 'auto',
       directives: {

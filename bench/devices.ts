@@ -4,11 +4,16 @@ import type { CopyDepth, CopyFault, CopyWire } from '../core/copying';
 export interface NeedView {
   id: string;
   title: string;
-  state: 'holds' | 'missing' | 'asked' | 'not-needed';
+  state: 'holds' | 'missing' | 'asked' | 'unanswered' | 'not-needed';
   /** How it stands, in a few words. */
   told: string;
   /** What mends it: an act of the bench with the words for its button; null where nothing is to be done. */
   mend: { act: string; label: string } | null;
+}
+
+/** Whether a copy waits for it. */
+export function isOpen({ state }: NeedView): boolean {
+  return state !== 'holds' && state !== 'not-needed';
 }
 
 /** What a copy of a depth yields on a device. */

@@ -4,7 +4,9 @@ import { isIP } from 'node:net';
 
 const host = process.env.HOST ?? '127.0.0.1';
 const port = Number(process.env.PORT ?? '4180');
-// The built server reads its own settings when it is loaded.
+// The built server reads its own settings when it is loaded. Only a store that is put back into a
+// simulated handset is ever sent to it.
+process.env.BODY_SIZE_LIMIT ??= '512M';
 const { handler } = await import('../build/handler.js');
 
 // Workers and other files get their policy here; pages bring a stricter one of their own.

@@ -1,6 +1,7 @@
 import { CopyError, COPY_DEPTHS, type CopyDepth, type CopyWire } from '../../core/copying';
 import {
   BenchRefusal,
+  isOpen,
   type BenchAct,
   type BenchDevice,
   type CopyRequest,
@@ -25,6 +26,9 @@ const FAULTS = [
   'read-error'
 ] as const;
 
+/** Copies that are kept packed. */
+const MOST_PACKED = 6;
+
 /** The store that messages were put back into, and the one before. */
 const STORE = 'messages.db';
 const BEFORE = 'messages-before.db';
@@ -34,7 +38,7 @@ export class Handset implements BenchDevice {
   readonly id: string;
   private readonly state: DeviceState<HandsetState>;
   private first: Promise<HandsetContents> | null = null;
-  private lastPacked: { key: string; files: Promise<Packed> } | null = null;
+  private readonly packed = new Map<string, Promise<Packed>>();
 
   constructor(private readonly model: HandsetModel) {
     this.id = model.id;
@@ -148,9 +152,7 @@ export class Handset implements BenchDevice {
     if (this.model.passcode !== null && key === null)
       throw new BenchRefusal(`${this.model.name} wants its passcode.`, 'key-needed');
     for (;;) {
-      const missing = needsOf(this.model, this.now(), depth).find(
-        ({ state }) => state === 'missing' || state === 'asked'
-      );
+      const missing = needsOf(this.model, this.now(), depth).find(isOpen);
       if (!missing) return;
       if (missing.state === 'asked') await this.act({ act: 'allow', value: key ?? '' });
       else if (missing.mend) await this.act({ act: missing.mend.act, value: key ?? '' });
@@ -170,7 +172,7 @@ export class Handset implements BenchDevice {
       files: () => this.files({ depth, kinds }),
       check: () => this.check(depth),
       armed: () => this.state.get().armed,
-      happen: (fault) => this.change(HAPPENED[fault], (state) => happen(state, fault)),
+      happen: (fault) => this.change(HAPPENED[fault] ?? null, (state) => happen(state, fault)),
       rate: isPaced ? this.model.rate : null
     });
   }
@@ -178,9 +180,7 @@ export class Handset implements BenchDevice {
   private check(depth: CopyDepth): void {
     const why = this.model.without[depth];
     if (why !== undefined) throw new CopyError('not-ready', why);
-    const missing = needsOf(this.model, this.now(), depth).filter(
-      ({ state }) => state === 'missing' || state === 'asked'
-    );
+    const missing = needsOf(this.model, this.now(), depth).filter(isOpen);
     if (missing.length === 0) return;
     const told = missing.map(({ title, told }) => `${title}: ${told}`).join('; ');
     throw new CopyError('not-ready', `The phone is not ready. ${told}.`);
@@ -189,11 +189,14 @@ export class Handset implements BenchDevice {
   /** Packed once for a state, a depth and kinds. */
   private files({ depth, kinds }: CopyRequest): Promise<Packed> {
     const key = `${this.state.get().store ?? ''} ${depth} ${kinds?.join('+') ?? 'all'}`;
-    if (this.lastPacked?.key !== key) {
-      const files = this.contents().then((contents) => packed(this.model, contents, depth, kinds));
-      this.lastPacked = { key, files };
+    let files = this.packed.get(key);
+    if (!files) {
+      // Few are asked for again; what is left out is packed anew.
+      if (this.packed.size >= MOST_PACKED) this.packed.clear();
+      files = this.contents().then((contents) => packed(this.model, contents, depth, kinds));
+      this.packed.set(key, files);
     }
-    return this.lastPacked.files;
+    return files;
   }
 
   /** As it stands: with what was put back. */

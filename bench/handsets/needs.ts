@@ -91,7 +91,10 @@ function question(state: HandsetState, what: 'let-in' | 'authorise'): NeedView {
   const answer = what === 'let-in' ? state.letIn : state.authorised;
   if (state.asked?.what === what)
     return { id, title, state: 'asked', told: 'the phone asks; it waits for an answer', mend: null };
-  return need(id, title, answer === 'yes', ANSWERS[answer], { act: `ask-${what}`, label: ask });
+  const mend = { act: `ask-${what}`, label: ask };
+  if (answer === 'unanswered')
+    return { id, title, state: 'unanswered', told: ANSWERS[answer], mend };
+  return need(id, title, answer === 'yes', ANSWERS[answer], mend);
 }
 
 function elevated({ elevated: isOn }: HandsetState, depth: CopyDepth): NeedView {

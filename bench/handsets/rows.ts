@@ -1,4 +1,4 @@
-import type { Database, SqlValue } from 'sql.js';
+import type { Database, SqlValue, Statement } from 'sql.js';
 
 /** A value; whole numbers beyond 2^53 stay what they are. */
 type Value = SqlValue | bigint;
@@ -10,11 +10,23 @@ export function rowsOf(db: Database, sql: string, values: Value[] = []): Row[] {
   try {
     statement.bind(values as SqlValue[]);
     const rows: Row[] = [];
-    while (statement.step()) rows.push(safeRow(statement.getAsObject(undefined, { useBigInt: true })));
+    const { step, asObject } = reading(statement);
+    while (step()) rows.push(safeRow(asObject()));
     return rows;
   } finally {
     statement.free();
   }
+}
+
+/** The package's types do not know that it gives whole numbers as they are when asked. */
+function reading(statement: Statement): { step: () => boolean; asObject: () => Row } {
+  const typed = statement as unknown as {
+    getAsObject(params: null, config: { useBigInt: boolean }): Row;
+  };
+  return {
+    step: () => statement.step(),
+    asObject: () => typed.getAsObject(null, { useBigInt: true })
+  };
 }
 
 function safeRow(row: Record<string, Value>): Row {
@@ -46,7 +58,7 @@ export function insertRow(db: Database, table: string, row: Row): number {
   const places = names.map((name) => (typeof row[name] === 'bigint' ? `${row[name]}` : '?'));
   db.run(
     `INSERT INTO ${table} (${names.map((name) => `"${name}"`).join(', ')}) VALUES (${places.join(', ')})`,
-    names.map((name) => row[name]!).filter((value): value is SqlValue => typeof value !== 'bigint')
+    names.map((name) => row[name] ?? null).filter((value) => typeof value !== 'bigint')
   );
   return Number(rowOf(db, 'SELECT last_insert_rowid() AS id')!.id);
 }

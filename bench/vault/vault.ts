@@ -37,6 +37,8 @@ const RATE = 500_000;
 /** Requests that are answered before the vault asks to wait, and for how long. */
 const MOST_REQUESTS = 12;
 const WAIT = 1500;
+/** Fetches that are kept packed. */
+const MOST_PACKED = 6;
 const WHY_NOT = 'A vault keeps what was sent to it, not the storage that it came from.';
 const KINDS = ['messages', 'calls', 'contacts', 'media'] as const;
 /** Before the name of a snapshot where snapshots are chosen. */
@@ -54,7 +56,7 @@ export class Vault implements BenchDevice {
   }));
   private requests = 0;
   private askedToWait = 0;
-  private lastFiles: { key: string; files: Packed } | null = null;
+  private readonly packed = new Map<string, Packed>();
 
   private change(text: string | null, change: Partial<VaultState>): void {
     this.state.change((state) => {
@@ -89,7 +91,7 @@ export class Vault implements BenchDevice {
               device: snapshot.device,
               system: snapshot.system,
               at: new Date(snapshot.at).toISOString(),
-              bytes: sizeOf(snapshotFiles(snapshot, () => true)),
+              bytes: this.snapshotSize(snapshot.id),
               encrypted: snapshot.password !== null
             }))
           : null,
@@ -206,7 +208,7 @@ export class Vault implements BenchDevice {
           throw new CopyError('not-ready', 'Nobody is signed in to the vault.');
       },
       armed: () => this.state.get().armed,
-      happen: (fault) => this.change(HAPPENED[fault], { armed: null }),
+      happen: (fault) => this.change(HAPPENED[fault] ?? null, { armed: null }),
       rate: isPaced ? RATE : null
     });
     return { list: () => wire.list(), read: (...place) => this.limited(() => wire.read(...place)) };
@@ -224,8 +226,20 @@ export class Vault implements BenchDevice {
 
   private files({ depth, kinds }: CopyRequest): Packed {
     const key = `${depth} ${kinds?.join('+') ?? 'all'}`;
-    if (this.lastFiles?.key !== key) this.lastFiles = { key, files: filesOf(depth, kinds) };
-    return this.lastFiles.files;
+    let files = this.packed.get(key);
+    if (!files) {
+      if (this.packed.size >= MOST_PACKED) this.packed.clear();
+      files = filesOf(depth, kinds);
+      this.packed.set(key, files);
+    }
+    return files;
+  }
+
+  /** Bytes of a snapshot within all that the account holds. */
+  private snapshotSize(id: string): number {
+    const all = this.files({ depth: 'file-system', kinds: null });
+    const own = Object.entries(all).filter(([path]) => path.startsWith(`snapshots/${id}/`));
+    return sizeOf(Object.fromEntries(own));
   }
 
   reset(): void {

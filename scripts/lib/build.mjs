@@ -3,7 +3,16 @@ import { join } from 'node:path';
 import { filesBelow } from './files.mjs';
 import { hashOf, root, run, say, stamp } from './install.mjs';
 
-const INPUTS = ['src', 'core', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
+const INPUTS = [
+  'src',
+  'core',
+  'bench',
+  'demo',
+  'static',
+  'svelte.config.js',
+  'vite.config.ts',
+  'package-lock.json'
+];
 
 /** Builds unless the last build was made from the same files. */
 export function ensureBuilt() {

@@ -19,6 +19,7 @@
   );
   const onRead = $derived(page.url.pathname.endsWith('/read'));
   const base = $derived(`/case/${page.params.id}`);
+  const at = $derived(STATIONS.find(({ path }) => page.url.pathname === `${base}/${path}`));
 </script>
 
 <header>
@@ -35,8 +36,8 @@
     </span>
   {/if}
   <nav aria-label="Stations">
-    {#each STATIONS as { path, title } (path)}
-      {@const here = page.url.pathname === `${base}/${path}`}
+    {#each STATIONS.filter(({ within }) => !within) as { path, title } (path)}
+      {@const here = at?.path === path || at?.within === path}
       <a href="{base}/{path}" class:on={here} aria-current={here ? 'page' : undefined}>{title}</a>
     {/each}
   </nav>

@@ -5,9 +5,44 @@
   const { open }: { open: OpenCase } = $props();
 
   const job = $derived(open.job);
+  const copy = $derived(open.copying);
+  const copied = $derived(copy ? Math.floor((100 * copy.done) / Math.max(1, copy.total)) : 0);
   const percent = $derived(Math.round((job?.fraction ?? 0) * 100));
 </script>
 
+{#if copy}
+  <section class="strip" aria-label="Copy that is being taken">
+    <b>Copy: {copy.name}</b>
+    <div
+      class="bar"
+      role="progressbar"
+      aria-label="Progress of the copy"
+      aria-valuenow={copied}
+      aria-valuemin="0"
+      aria-valuemax="100"
+    >
+      <i style:width="{copied}%"></i>
+    </div>
+    <span class="facts">
+      {copied} % · {bytes(copy.done)} of {bytes(copy.total)}
+      {#if copy.state === 'paused'}· paused
+      {:else if copy.state === 'waiting'}· the vault asks to wait, {duration(copy.secondsLeft ?? 1)}
+      {:else}
+        {#if copy.rate !== null}· {bytes(copy.rate)}/s{/if}
+        {#if copy.secondsLeft !== null}· {duration(copy.secondsLeft)}{/if}
+        · SHA-256 of each part
+      {/if}
+    </span>
+    <span class="end">
+      {#if copy.state === 'paused'}
+        <button class="action" onclick={() => open.desk.resumeCopy()}>Go on</button>
+      {:else}
+        <button class="action" onclick={() => open.desk.pauseCopy()}>Pause</button>
+      {/if}
+      <button class="action" onclick={() => open.desk.stopCopy()}>Stop</button>
+    </span>
+  </section>
+{/if}
 {#if job}
   <section class="strip" aria-label="Pass that is running">
     <b>Pass: {job.depth} depth, {job.name}</b>

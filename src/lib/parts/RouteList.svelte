@@ -11,10 +11,11 @@
     sources: readonly SourceRecord[];
     linked: Record<string, string>;
     sourcesHref: string;
+    benchHref: string;
     ontick: (step: string) => void;
     onlink: (copy: string, source: string) => void;
   }
-  const { intake, plan, done, sources, linked, sourcesHref, ontick, onlink }: Props = $props();
+  const { intake, plan, done, sources, linked, sourcesHref, benchHref, ontick, onlink }: Props = $props();
 
   const WORDS: Record<Route['verdict'], string> = {
     contains: 'contains',
@@ -23,6 +24,9 @@
     'too-late': 'too late',
     cannot: 'cannot help'
   };
+
+  /** Kinds of copies that are taken of a device. */
+  const ON_BENCH = new Set<string>(['handset', 'old-handset', 'card', 'cloud-backup', 'cloud-sync']);
 
   const kinds = $derived(new Map(intake.copies.map((copy) => [copy.id, copy])));
 
@@ -83,6 +87,9 @@
         {#if route.doBefore}<small class="due">{daysLeft(route.doBefore)}</small>{/if}
         {#if isUseful}
           {#if !linked[route.copy]}
+            {#if ON_BENCH.has(copy.kind)}
+              <a class="action quiet" href="{benchHref}?copy={route.copy}">Take it on the bench</a>
+            {/if}
             <a class="action quiet" href={sourcesHref}>Add it as a source</a>
           {/if}
           {#if sources.length > 0}

@@ -1,7 +1,15 @@
 import { proxy, wrap, type Remote } from 'comlink';
 import { getContext, setContext } from 'svelte';
 import type { Door } from '../worker/case.worker';
-import type { CaseDeskApi, CaseSummary, DeskEvent, JobView } from '../worker/protocol';
+import type { Exchange } from '$core/copying';
+import type {
+  CaseDeskApi,
+  CaseSummary,
+  CopyEnd,
+  CopyView,
+  DeskEvent,
+  JobView
+} from '../worker/protocol';
 
 /** The page's side of an open case: the worker, and what it last said. */
 export class OpenCase {
@@ -10,6 +18,11 @@ export class OpenCase {
   adding = $state.raw<{ name: string; fraction: number } | null>(null);
   /** How far a production is. */
   producing = $state.raw<{ what: string; done: number; total: number } | null>(null);
+  /** The copy that is being taken on the bench, and how the last one broke off. */
+  copying = $state.raw<CopyView | null>(null);
+  copyEnd = $state.raw<CopyEnd | null>(null);
+  /** What was said to the card in the reader, and what it answered. */
+  exchange = $state.raw<Exchange[]>([]);
   failure = $state<string | null>(null);
   /** Counts up whenever the case's records change, so that views ask again. */
   version = $state(0);
@@ -46,6 +59,16 @@ export class OpenCase {
     switch (event.type) {
       case 'job':
         this.job = event.job;
+        return;
+      case 'copying':
+        if (event.copy && this.copying === null) [this.copyEnd, this.exchange] = [null, []];
+        this.copying = event.copy;
+        return;
+      case 'copy-broke':
+        this.copyEnd = event.end;
+        return;
+      case 'exchange':
+        this.exchange = [...this.exchange, event.said];
         return;
       case 'adding':
         this.adding = event.fraction < 1 ? event : null;

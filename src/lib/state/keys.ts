@@ -1,11 +1,18 @@
 /** Stations of a case by the key that follows `g`. */
-export const STATIONS = [
+export const STATIONS: readonly {
+  key: string;
+  path: string;
+  title: string;
+  /** The station that it belongs to, where it is none of the header's own. */
+  within?: string;
+}[] = [
   { key: 'i', path: 'intake', title: 'Intake' },
   { key: 's', path: 'sources', title: 'Sources' },
+  { key: 'b', path: 'bench', title: 'Bench', within: 'sources' },
   { key: 'r', path: 'read', title: 'Read' },
   { key: 'p', path: 'produce', title: 'Produce' },
   { key: 'l', path: 'log', title: 'Log' }
-] as const;
+];
 
 export function stationOf(pathname: string): string {
   return STATIONS.find(({ path }) => pathname.endsWith(`/${path}`))?.title ?? '';

@@ -89,7 +89,10 @@ async function purgeCase(id: string): Promise<void> {
       'exhibits',
       'productions',
       'custody',
-      'intakes'
+      'intakes',
+      'copies',
+      'copyParts',
+      'copyLines'
     ],
     'readwrite'
   );
@@ -99,6 +102,11 @@ async function purgeCase(id: string): Promise<void> {
   for (const name of ['sources', 'chunks', 'files', 'productions', 'custody'] as const) {
     const store = tx.objectStore(name);
     for (const key of await store.index('case').getAllKeys(id)) await store.delete(key as never);
+  }
+  for (const key of await tx.objectStore('copies').index('case').getAllKeys(id)) {
+    await tx.objectStore('copies').delete(key);
+    await tx.objectStore('copyParts').delete(IDBKeyRange.bound([key], [key, []]));
+    await tx.objectStore('copyLines').delete(IDBKeyRange.bound([key], [key, []]));
   }
   const left = await tx.objectStore('sources').getAll();
   const needed = new Set(left.flatMap((source) => source.files.map((file) => file.sha256)));

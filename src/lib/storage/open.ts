@@ -4,7 +4,7 @@ import type { OmbudsmanDb } from './schema';
 export type Storage = IDBPDatabase<OmbudsmanDb>;
 
 const NAME = 'ombudsman';
-const VERSION = 3;
+const VERSION = 4;
 
 let opening: Promise<Storage> | null = null;
 
@@ -15,6 +15,7 @@ export function openStorage(): Promise<Storage> {
       if (from < 1) createFirst(db);
       if (from < 2) addFilesAndProfiles(db);
       if (from < 3) addThird(db);
+      if (from < 4) addCopies(db);
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
@@ -50,4 +51,10 @@ function addThird(db: IDBPDatabase<OmbudsmanDb>): void {
   db.createObjectStore('custody', { keyPath: ['caseId', 'n'] }).createIndex('case', 'caseId');
   db.createObjectStore('presets', { keyPath: 'id' });
   db.createObjectStore('intakes', { keyPath: 'caseId' });
+}
+
+function addCopies(db: IDBPDatabase<OmbudsmanDb>): void {
+  db.createObjectStore('copies', { keyPath: 'key' }).createIndex('case', 'caseId');
+  db.createObjectStore('copyParts', { keyPath: ['copy', 'path', 'n'] });
+  db.createObjectStore('copyLines', { keyPath: ['copy', 'n'] });
 }

@@ -14,6 +14,7 @@ import type {
   Thread
 } from '$core/records';
 import type { ReadingProfile } from '$core/stores';
+import type { CopyDepth, CopyLogEntry } from '$core/copying';
 import type { CustodyEntry } from '$core/custody';
 import type { ExhibitLists } from '$core/exhibits';
 import type { IntakeDocument } from '$core/plan';
@@ -58,6 +59,17 @@ export interface SourceRecord {
   stores: Store[];
   /** What was seen of it when it was added; absent in cases of earlier versions, null while it is looked at. */
   glance?: SourceGlance | null;
+  /** The device that it was copied from; absent for what was added as files. */
+  copied?: CopiedFrom;
+}
+
+/** Where a source that was copied on the bench comes from. */
+export interface CopiedFrom {
+  device: string;
+  depth: CopyDepth;
+  /** Of its end. */
+  at: number;
+  log: CopyLogEntry[];
 }
 
 /** Part of a store's messages; line numbers stand beside, 0 where not yet given. */
@@ -126,6 +138,35 @@ export interface IntakeRecord {
   unlogged: string[];
 }
 
+/** A copy that is being taken, or broke off. Its parts and its log lie beside it. */
+export interface CopyRecord {
+  key: string;
+  caseId: string;
+  device: string;
+  /** What the source will be called. */
+  name: string;
+  depth: CopyDepth;
+  kinds: string[] | null;
+  /** Bytes that are kept, and of the whole; 0 before it was listed. */
+  done: number;
+  total: number;
+  /** Why it broke off; null while it runs, and where it was cut off. */
+  message: string | null;
+}
+
+export interface CopyPartRecord {
+  copy: string;
+  path: string;
+  n: number;
+  blob: Blob;
+}
+
+export interface CopyLineRecord {
+  copy: string;
+  n: number;
+  entry: CopyLogEntry;
+}
+
 /** Settings of productions that were saved under a name, for all cases. */
 export interface PresetRecord {
   id: string;
@@ -168,4 +209,7 @@ export interface OmbudsmanDb extends DBSchema {
   custody: { key: [string, number]; value: CustodyRecord; indexes: { case: string } };
   presets: { key: string; value: PresetRecord };
   intakes: { key: string; value: IntakeRecord };
+  copies: { key: string; value: CopyRecord; indexes: { case: string } };
+  copyParts: { key: [string, string, number]; value: CopyPartRecord };
+  copyLines: { key: [string, number]; value: CopyLineRecord };
 }

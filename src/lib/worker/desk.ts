@@ -20,12 +20,13 @@ import {
 import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
-import type { CaseRecord, SourceRecord } from '../storage/schema';
+import type { CaseRecord, CopyRecord, SourceRecord } from '../storage/schema';
 import type { ByteSource } from '$core/bytes';
 import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
 import { inputOf } from './input';
 import { shownBlob } from './shown-blob';
+import { Copies } from './copies';
 import { CaseExhibits } from './exhibits';
 import { Holdings, Naming, type Held } from './holdings';
 import { InsideDatabase } from './inside';
@@ -40,6 +41,7 @@ import type {
   CaseDeskApi,
   CaseSummary,
   ContactRow,
+  CopyOrder,
   CorrespondentRow,
   DeskEvent,
   CustodyView,
@@ -76,6 +78,7 @@ export class CaseDesk implements CaseDeskApi {
   private record!: CaseRecord;
   private shelf!: Shelf;
   private jobs!: Jobs;
+  private copies!: Copies;
   private holdings = new Holdings([]);
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
@@ -121,6 +124,7 @@ export class CaseDesk implements CaseDeskApi {
       this.tell,
       (sourceId) => this.keys.get(sourceId) ?? []
     );
+    this.copies = new Copies(this.shelf, caseId, this.tell);
     this.exhibitLists = new CaseExhibits(caseId, (id) => this.groupOf(id));
     this.holdings = new Holdings(await this.shelf.chunks());
     await this.exhibitLists.load();
@@ -337,6 +341,37 @@ export class CaseDesk implements CaseDeskApi {
       resumed: false
     });
     this.tell({ type: 'changed' });
+  }
+
+  async takeCopy(order: CopyOrder): Promise<SourceRecord | null> {
+    const source = await this.copies.take(order);
+    if (!source) return null;
+    this.tell({ type: 'changed' });
+    await this.logSource(source);
+    await this.glance(source);
+    return source;
+  }
+  async pauseCopy(): Promise<void> {
+    this.copies.pause();
+  }
+  async resumeCopy(): Promise<void> {
+    this.copies.resume();
+  }
+  async stopCopy(): Promise<void> {
+    this.copies.stop();
+  }
+  async brokenCopies(): Promise<CopyRecord[]> {
+    return this.copies.broken();
+  }
+  async throwAwayCopy(key: string): Promise<void> {
+    await this.copies.throwAway(key);
+  }
+  async saveCopy(sourceId: string): Promise<Blob> {
+    return this.copies.archive(sourceId);
+  }
+  async logPutBack(device: string, added: number): Promise<void> {
+    const what = added > 0 ? 'messages put back' : 'messages taken out again';
+    await logAct(this.record.id, what, added > 0 ? { device, messages: added } : { device });
   }
 
   async pausePass(): Promise<void> {

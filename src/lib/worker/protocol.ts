@@ -5,7 +5,8 @@ import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import type { Reason, Redaction, Settings, Verification } from '$core/produce';
-import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
+import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
+import type { CaseRecord, CopyRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
 export interface CaseDeskApi {
@@ -33,6 +34,18 @@ export interface CaseDeskApi {
   saveProfile(profile: ReadingProfile): Promise<void>;
   removeProfile(id: string): Promise<void>;
   importProfile(json: string): Promise<ProfileImport>;
+  /** Takes a copy of a device on the bench; the source that it became, or null where it did not end. */
+  takeCopy(order: CopyOrder): Promise<SourceRecord | null>;
+  pauseCopy(): Promise<void>;
+  resumeCopy(): Promise<void>;
+  stopCopy(): Promise<void>;
+  /** Copies that broke off or were cut off. */
+  brokenCopies(): Promise<CopyRecord[]>;
+  throwAwayCopy(key: string): Promise<void>;
+  /** A copy with its checksums and its log, as one archive. */
+  saveCopy(sourceId: string): Promise<Blob>;
+  /** Writes down that messages were put back into a device, or taken out again. */
+  logPutBack(device: string, added: number): Promise<void>;
   pausePass(): Promise<void>;
   resumePass(): Promise<void>;
   stopPass(): Promise<void>;
@@ -98,6 +111,32 @@ export interface CaseDeskApi {
   /** Checks the chain of a log that was saved. */
   verifyLog(log: Blob, name: string): Promise<Verification>;
   exportCase(): Promise<Blob>;
+}
+
+/** What is to be copied. */
+export interface CopyOrder {
+  device: string;
+  /** What the source will be called. */
+  name: string;
+  depth: CopyDepth;
+  /** Null for all kinds of data. */
+  kinds: string[] | null;
+}
+
+export interface CopyView extends CopyOrder {
+  state: 'running' | 'paused' | 'waiting';
+  path: string;
+  done: number;
+  total: number;
+  rate: number | null;
+  secondsLeft: number | null;
+}
+
+/** How a copy ended otherwise than well. */
+export interface CopyEnd {
+  device: string;
+  fault: CopyFault | 'stopped';
+  message: string;
 }
 
 export interface NamedBlob {
@@ -448,6 +487,9 @@ export interface ProductionResult {
 export type DeskEvent =
   | { type: 'producing'; what: string; done: number; total: number }
   | { type: 'job'; job: JobView | null }
+  | { type: 'copying'; copy: CopyView | null }
+  | { type: 'copy-broke'; end: CopyEnd }
+  | { type: 'exchange'; said: Exchange }
   | { type: 'changed' }
   | { type: 'adding'; name: string; fraction: number }
   | { type: 'failed'; text: string };

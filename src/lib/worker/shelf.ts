@@ -2,7 +2,13 @@ import type { FileRecord, Findings, Source, SourceGlance } from '$core/records';
 import { numberLines } from '$core/threads';
 import { byTime } from '$core/threads';
 import { openStorage } from '../storage/open';
-import type { CaseRecord, ChunkRecord, PassState, SourceRecord } from '../storage/schema';
+import type {
+  CaseRecord,
+  ChunkRecord,
+  CopiedFrom,
+  PassState,
+  SourceRecord
+} from '../storage/schema';
 import { createSHA256, type IHasher } from 'hash-wasm';
 import { BlobSource } from './blob-source';
 import type { AddResult, NamedBlob } from './protocol';
@@ -46,7 +52,8 @@ export class Shelf {
   async add(
     name: string,
     files: NamedBlob[],
-    report: (fraction: number) => void
+    report: (fraction: number) => void,
+    copied?: CopiedFrom
   ): Promise<AddResult> {
     const total = files.reduce((sum, file) => sum + file.blob.size, 0);
     const short = await missingRoom(total);
@@ -71,10 +78,14 @@ export class Shelf {
       const modifiedAt = blob instanceof File ? blob.lastModified : null;
       hashed.push({ path, bytes: blob.size, sha256, modifiedAt, blob });
     }
-    return this.store(name, hashed);
+    return this.store(name, hashed, copied);
   }
 
-  private async store(name: string, files: HashedFile[]): Promise<AddResult> {
+  private async store(
+    name: string,
+    files: HashedFile[],
+    copied: CopiedFrom | undefined
+  ): Promise<AddResult> {
     const present = await this.sources();
     const listing = fingerprint(files);
     const known = present.find((source) => fingerprint(source.files) === listing)?.name ?? null;
@@ -95,7 +106,8 @@ export class Shelf {
       source: null,
       pass: { state: 'none' },
       stores: [],
-      glance: null
+      glance: null,
+      ...(copied ? { copied } : {})
     };
     const db = await openStorage();
     const tx = db.transaction(['sources', 'blobs'], 'readwrite');

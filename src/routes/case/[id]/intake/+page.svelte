@@ -76,6 +76,7 @@
           sources={open.summary?.sources ?? []}
           linked={desk.sources}
           sourcesHref="/case/{page.params.id}/sources"
+          benchHref="/case/{page.params.id}/bench"
           ontick={(step) => desk.tick(step)}
           onlink={(copy, source) => desk.link(copy, source)}
         />

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { page } from '$app/state';
   import PassSetup from '$lib/parts/PassSetup.svelte';
   import SourceCard from '$lib/parts/SourceCard.svelte';
   import { groupDropped, groupFolder, groupPicked, type FileGroup } from '$lib/parts/files';
@@ -96,6 +97,7 @@
               ? `Examine ${fresh[0]!.name}`
               : `Examine ${plural(fresh.length, 'source')}`}</button
         >{/if}
+      <a class="action" href="/case/{page.params.id}/bench">Copy on the bench</a>
       <button class="action" onclick={() => filePicker.click()}>Add files</button>
       <button class="action" onclick={() => folderPicker.click()}>Add a folder</button>
       <input
@@ -128,7 +130,8 @@
         <p>
           Drop what the client brought, or add it: a message database, a backup’s folder, an
           archive, a card or its dump, a copy of a file system, exported chats. Each is recognised
-          by its content. Add the files that end in <code>-wal</code> and <code>-journal</code> with their
+          by its content. Or take a copy of a handset, a card or a cloud vault on the
+          <a href="/case/{page.params.id}/bench">bench</a>. Add the files that end in <code>-wal</code> and <code>-journal</code> with their
           database; they hold the newest and the oldest states.
         </p>
         <p>
@@ -165,6 +168,9 @@
     align-items: center;
     gap: 10px;
     margin-bottom: 12px;
+  }
+  a.action {
+    text-decoration: none;
   }
   .top .action {
     max-width: 100%;

@@ -1,0 +1,15 @@
+import { json } from '@sveltejs/kit';
+import { BENCH } from '$bench/index';
+
+/** Everything that is on the bench. */
+export async function GET(): Promise<Response> {
+  const views = [];
+  for (const device of BENCH) views.push(await device.view());
+  return json(views);
+}
+
+/** Brings back the first state of all of it. */
+export function DELETE(): Response {
+  for (const device of BENCH) device.reset();
+  return new Response(null, { status: 204 });
+}
