@@ -1,3 +1,6 @@
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { defineConfig } from '@playwright/test';
 
 const PORT = 4191;
@@ -30,7 +33,12 @@ export default defineConfig({
   },
   webServer: {
     command: 'node scripts/serve.mjs',
-    env: { HOST: '127.0.0.1', PORT: String(PORT) },
+    // Simulated devices begin as they are found, and leave nothing behind.
+    env: {
+      HOST: '127.0.0.1',
+      PORT: String(PORT),
+      XDG_STATE_HOME: mkdtempSync(join(tmpdir(), 'ombudsman-bench-'))
+    },
     url: `http://127.0.0.1:${PORT}/`,
     reuseExistingServer: false
   }

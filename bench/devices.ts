@@ -50,7 +50,8 @@ export interface SnapshotView {
   /** ISO 8601, UTC. */
   at: string;
   bytes: number;
-  encrypted: boolean;
+  /** Opens it; told because it is simulated. Null for one that is not encrypted. */
+  password: string | null;
 }
 
 /** A device, reader or account as the list of the bench shows it. */
@@ -60,6 +61,8 @@ export interface DeviceView {
   name: string;
   /** Model, system and serial, or what stands for them. */
   detail: string;
+  /** The same with what else tells it from others. */
+  heading: string;
   /** In two or three words: plugged in, signed in, PIN needed. */
   status: string;
   facts: Record<string, string>;
@@ -124,3 +127,8 @@ export interface BenchDevice {
 
 /** Part of a copy at which a fault that was switched on comes up. */
 export const FAULT_AT = 0.45;
+
+/** The first line of what a key file holds. */
+export function firstLine(key: string | null): string | null {
+  return key === null ? null : (key.split(/\r?\n/)[0] ?? '');
+}

@@ -1,7 +1,13 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { CopyError, type CopyFault, type CopyListing, type CopyPart, type CopyWire } from '../core/copying';
+import {
+  CopyError,
+  type CopyFault,
+  type CopyListing,
+  type CopyPart,
+  type CopyWire
+} from '../core/copying';
 import { FAULT_AT } from './devices';
 import type { Packed } from './handsets/packing';
 
@@ -57,28 +63,28 @@ function isReached(all: Packed, path: string, end: number): boolean {
   const sizes = Object.entries(all).map(([name, { length }]) => ({ name, length }));
   const total = sizes.reduce((sum, { length }) => sum + length, 0);
   const before = sizes
-    .slice(0, sizes.findIndex(({ name }) => name === path))
+    .slice(
+      0,
+      sizes.findIndex(({ name }) => name === path)
+    )
     .reduce((sum, { length }) => sum + length, 0);
   return before + end >= total * FAULT_AT;
 }
 
 /** What is said when a fault happens. */
 const FAULT_WORDS: Record<CopyFault, (path: string, offset: number) => string> = {
-  unplugged: () => 'The phone was unplugged. Plug it in again; what was copied is kept.',
-  'battery-empty': () =>
-    'The phone’s battery ran out. Charge it above a fifth and switch it on; what was copied is kept.',
+  unplugged: () => 'The phone was unplugged. Plug it in again.',
+  'battery-empty': () => 'The phone’s battery ran out. Charge it above a fifth and switch it on.',
   'permission-withdrawn': () =>
-    'The phone no longer lets this computer in. Its owner has to allow it again; what was copied is kept.',
-  'no-room': () =>
-    'There is no room left for the copy. Make room and take it up again; what was copied is kept.',
+    'The phone no longer lets this computer in. Its owner has to allow it again.',
+  'no-room': () => 'There is no room left for the copy. Make room, then take it up again.',
   'read-error': (path, offset) =>
     `A block of ${path} could not be read, ${offset} bytes in. Take the copy up again: it is read once more from there.`,
   'connection-lost': () =>
-    'The connection to the vault was lost. Take the copy up again when it is back; what was fetched is kept.',
+    'The connection to the vault was lost. Take the copy up again when it is back.',
   'limit-reached': () =>
-    'The vault gives nothing more to this account for now. Take the copy up again later; what was fetched is kept.',
-  'card-removed': () => 'The card was taken out. Put it in again; what was read is kept.',
+    'The vault gives nothing more to this account for now. Take the copy up again later.',
+  'card-removed': () => 'The card was taken out. Put it in again.',
   'not-ready': () => 'The device is not ready.',
-  'damaged-in-transit': () =>
-    'A part arrived otherwise than it was sent. Take the copy up again; what was verified is kept.'
+  'damaged-in-transit': () => 'A part arrived otherwise than it was sent. Take the copy up again.'
 };

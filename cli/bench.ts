@@ -29,7 +29,9 @@ async function guarded(work: () => Promise<void>): Promise<number> {
     const code = exitCode(error);
     if (code === null) throw error;
     const reason = systemReason(error);
-    const message = error instanceof Error ? error.message : String(error);
+    const isBroken = error instanceof CopyError && error.fault !== 'not-ready';
+    const rest = isBroken ? ' What was verified is kept; the same command takes the copy up.' : '';
+    const message = error instanceof Error ? `${error.message}${rest}` : String(error);
     process.stderr.write(`error: ${visible(reason === null ? message : `The copy ${reason}.`)}\n`);
     return code;
   }
@@ -37,7 +39,8 @@ async function guarded(work: () => Promise<void>): Promise<number> {
 
 function exitCode(error: unknown): number | null {
   if (error instanceof UsageError) return BAD_USAGE;
-  if (error instanceof BenchRefusal) return error.reason === 'not-possible' ? BAD_USAGE : KEY_NEEDED;
+  if (error instanceof BenchRefusal)
+    return error.reason === 'not-possible' ? BAD_USAGE : KEY_NEEDED;
   if (error instanceof CopyError || systemReason(error) !== null) return UNREADABLE;
   return null;
 }
@@ -108,7 +111,9 @@ function depthOf(told: string): CopyDepth {
 function keyOf(path: string | undefined): string | null {
   if (path === undefined) return null;
   if (!existsSync(path)) throw new UsageError(`There is no key file ${path}.`);
-  return readFileSync(path, 'utf8').replace(/^\ufeff/, '').replace(/\s+$/, '');
+  return readFileSync(path, 'utf8')
+    .replace(/^\ufeff/, '')
+    .replace(/\s+$/, '');
 }
 
 async function copyInto(
@@ -120,7 +125,8 @@ async function copyInto(
   const say = (text: string): void => void (isQuiet || process.stderr.write(`${text}\n`));
   const wire = device.wire({ depth, kinds: null }, false);
   const host = { now: () => Date.now(), sleep: (ms: number) => sleep(ms) };
-  for await (const event of takeCopy(wire, new CopyFolder(folder), host)) {
+  const place = new CopyFolder(folder);
+  for await (const event of takeCopy(wire, place, host)) {
     if (event.type === 'taken-up' && event.verified > 0)
       say(`${event.verified} bytes that were there already are verified.`);
     if (event.type === 'waiting') say(`The vault asks to wait ${event.milliseconds} ms.`);
@@ -141,7 +147,9 @@ export function benchPut(
       throw new UsageError(`Messages are put back into handsets; ${id} is none.`);
     if (!existsSync(options.from)) throw new CopyError('not-ready', `There is no ${options.from}.`);
     const report = await device.put(readFileSync(options.from), options.dryRun === true);
-    print(`${JSON.stringify({ device: id, dryRun: options.dryRun === true, ...report }, null, 2)}\n`);
+    print(
+      `${JSON.stringify({ device: id, dryRun: options.dryRun === true, ...report }, null, 2)}\n`
+    );
   });
 }
 

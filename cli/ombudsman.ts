@@ -92,7 +92,5 @@ function addBench(program: Command, exit: (code: number) => void): void {
     .command('reset')
     .argument('[device]', 'all when left out')
     .description('bring back the first state')
-    .action(async (id: string | undefined) =>
-      exit(await (await import('./bench')).benchReset(id))
-    );
+    .action(async (id: string | undefined) => exit(await (await import('./bench')).benchReset(id)));
 }

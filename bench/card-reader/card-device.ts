@@ -7,7 +7,15 @@ import {
   type CopyWire
 } from '../../core/copying';
 import { simCard } from '../../demo/more/sim';
-import { BenchRefusal, type BenchAct, type BenchDevice, type CopyRequest, type DeviceView, type NeedView } from '../devices';
+import {
+  BenchRefusal,
+  firstLine,
+  type BenchAct,
+  type BenchDevice,
+  type CopyRequest,
+  type DeviceView,
+  type NeedView
+} from '../devices';
 import { DeviceState } from '../states';
 import { SimulatedCard, type CardContents, type CardState } from './card';
 
@@ -80,10 +88,7 @@ export class CardDevice implements BenchDevice {
       inserted: false,
       verified: false
     });
-    throw new CopyError(
-      'card-removed',
-      'The card was taken out. Put it in again; what was read is kept.'
-    );
+    throw new CopyError('card-removed', 'The card was taken out. Put it in again.');
   }
 
   view(): Promise<DeviceView> {
@@ -95,6 +100,7 @@ export class CardDevice implements BenchDevice {
       kind: 'card-reader',
       name: 'Card in the reader',
       detail: 'SIM, elementary files of class A0',
+      heading: 'card of the old handset, elementary files of class A0',
       status: statusOf(state),
       facts: { name: 'Card of the old handset' },
       needs: { logical: needs, 'file-system': needs, physical: needs },
@@ -179,7 +185,8 @@ export class CardDevice implements BenchDevice {
     throw new BenchRefusal(`The PIN is wrong; ${left}.`, 'wrong-key');
   }
 
-  async prepare(depth: CopyDepth, key: string | null): Promise<void> {
+  async prepare(depth: CopyDepth, told: string | null): Promise<void> {
+    const key = firstLine(told);
     if (depth === 'physical') throw new BenchRefusal(WHY_NOT);
     const { inserted, verified, triesLeft } = this.state.get();
     if (!inserted) await this.act({ act: 'insert' });

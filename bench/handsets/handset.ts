@@ -1,6 +1,7 @@
 import { CopyError, COPY_DEPTHS, type CopyDepth, type CopyWire } from '../../core/copying';
 import {
   BenchRefusal,
+  firstLine,
   isOpen,
   type BenchAct,
   type BenchDevice,
@@ -67,6 +68,7 @@ export class Handset implements BenchDevice {
       kind: 'handset',
       name: model.name,
       detail: `${model.model}, system ${model.system}`,
+      heading: `${model.model} · system ${model.system} · serial ${model.serial} · battery ${state.battery} %`,
       status: statusOf(state),
       facts: this.facts(),
       needs,
@@ -96,10 +98,15 @@ export class Handset implements BenchDevice {
       const why = this.model.without[depth] ?? null;
       const files = why === null ? await this.files({ depth, kinds: null }) : {};
       const bytes = Object.values(files).reduce((sum, { length }) => sum + length, 0);
-      const seconds = Math.ceil(bytes / this.model.rate);
+      const seconds = why === null ? Math.ceil(bytes / this.rate(depth)) : 0;
       views.push({ depth, ...YIELDS[depth], bytes, seconds, why });
     }
     return views;
+  }
+
+  private rate(depth: CopyDepth): number {
+    const { files, storage } = this.model.rates;
+    return depth === 'physical' ? storage : files;
   }
 
   act({ act, value }: BenchAct): Promise<void> {
@@ -146,7 +153,8 @@ export class Handset implements BenchDevice {
     });
   }
 
-  async prepare(depth: CopyDepth, key: string | null): Promise<void> {
+  async prepare(depth: CopyDepth, told: string | null): Promise<void> {
+    const key = firstLine(told);
     const why = this.model.without[depth];
     if (why !== undefined) throw new BenchRefusal(why);
     if (this.model.passcode !== null && key === null)
@@ -173,7 +181,7 @@ export class Handset implements BenchDevice {
       check: () => this.check(depth),
       armed: () => this.state.get().armed,
       happen: (fault) => this.change(HAPPENED[fault] ?? null, (state) => happen(state, fault)),
-      rate: isPaced ? this.model.rate : null
+      rate: isPaced ? this.rate(depth) : null
     });
   }
 

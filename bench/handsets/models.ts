@@ -18,8 +18,8 @@ export interface HandsetModel {
   serial: string;
   /** Null for a handset without one. */
   passcode: string | null;
-  /** Bytes a second that it hands out. */
-  rate: number;
+  /** Bytes a second: file by file, and of its storage as a whole. */
+  rates: { files: number; storage: number };
   /** Why a depth is not to be had. */
   without: Partial<Record<CopyDepth, string>>;
   /** How it is found: what is missing at first. */
@@ -42,7 +42,7 @@ export const HANDSETS: readonly HandsetModel[] = [
     system: '12',
     serial: 'TN4-20931',
     passcode: '250817',
-    rate: 400_000,
+    rates: { files: 120_000, storage: 0 },
     without: {
       physical:
         'Not on this model: its storage is encrypted by a key that does not leave it, so freed space reads as noise.'
@@ -58,7 +58,7 @@ export const HANDSETS: readonly HandsetModel[] = [
     system: '6',
     serial: 'TN1-00418',
     passcode: null,
-    rate: 900_000,
+    rates: { files: 90_000, storage: 900_000 },
     without: {},
     first: { plugged: true, cable: 'data', battery: 11, unlocked: false, developer: true },
     contents: oldHandset
@@ -71,7 +71,7 @@ export const HANDSETS: readonly HandsetModel[] = [
     system: '18.2',
     serial: 'PK5-7730-B',
     passcode: '118002',
-    rate: 600_000,
+    rates: { files: 160_000, storage: 0 },
     without: {
       physical:
         'Not on this model: each file has a key of its own, which is destroyed with the file.'
@@ -87,7 +87,7 @@ export const HANDSETS: readonly HandsetModel[] = [
     system: '8.4',
     serial: 'PK2-1190-F',
     passcode: '4455',
-    rate: 700_000,
+    rates: { files: 100_000, storage: 700_000 },
     without: {},
     first: { plugged: false, cable: 'data', battery: 44, unlocked: false, developer: false },
     contents: bjarnesPhone

@@ -43,12 +43,16 @@ function cable({ plugged, cable: kind }: HandsetState): NeedView {
     return need('data-cable', title, false, 'not plugged in', { act: 'plug', label: 'Plug it in' });
   if (kind === 'data') return need('data-cable', title, true, 'plugged in, with data', null);
   const told = 'this cable only charges: the phone is not seen';
-  return need('data-cable', title, false, told, { act: 'change-cable', label: 'Take another cable' });
+  return need('data-cable', title, false, told, {
+    act: 'change-cable',
+    label: 'Take another cable'
+  });
 }
 
 function battery({ battery: level }: HandsetState): NeedView {
   const mend = { act: 'charge', label: 'Let it charge' };
-  const told = level > ENOUGH ? `${level} %, charging` : `${level} %: it could run out in the middle`;
+  const told =
+    level > ENOUGH ? `${level} %, charging` : `${level} %: it could run out in the middle`;
   return need('battery', 'Battery above a fifth', level > ENOUGH, told, mend);
 }
 
@@ -58,7 +62,13 @@ function unlocked({ passcode }: HandsetModel, { unlocked: isOpen, wrong }: Hands
     label: passcode === null ? 'Wake it' : 'Unlock it with the passcode'
   };
   if (wrong >= MOST_WRONG)
-    return need('unlocked', 'Unlocked', false, 'takes no passcode any more after five wrong ones', null);
+    return need(
+      'unlocked',
+      'Unlocked',
+      false,
+      'takes no passcode any more after five wrong ones',
+      null
+    );
   const tries = wrong > 0 ? `, ${MOST_WRONG - wrong} tries left` : '';
   const told = isOpen ? 'stays awake while it is copied' : `locked${tries}`;
   return need('unlocked', 'Unlocked', isOpen, told, mend);
@@ -90,7 +100,13 @@ function question(state: HandsetState, what: 'let-in' | 'authorise'): NeedView {
   const { id, title, ask } = QUESTIONS[what];
   const answer = what === 'let-in' ? state.letIn : state.authorised;
   if (state.asked?.what === what)
-    return { id, title, state: 'asked', told: 'the phone asks; it waits for an answer', mend: null };
+    return {
+      id,
+      title,
+      state: 'asked',
+      told: 'the phone asks; it waits for an answer',
+      mend: null
+    };
   const mend = { act: `ask-${what}`, label: ask };
   if (answer === 'unanswered')
     return { id, title, state: 'unanswered', told: ANSWERS[answer], mend };

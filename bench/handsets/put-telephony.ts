@@ -32,7 +32,9 @@ function plain(db: Database): StoredMessage[] {
 }
 
 function has(db: Database, table: string): boolean {
-  return rowOf(db, "SELECT 1 FROM sqlite_schema WHERE type = 'table' AND name = ?", [table]) !== null;
+  return (
+    rowOf(db, "SELECT 1 FROM sqlite_schema WHERE type = 'table' AND name = ?", [table]) !== null
+  );
 }
 
 function multimedia(db: Database): StoredMessage[] {
@@ -105,7 +107,9 @@ function addParts(from: Database, into: Database, old: number, number: number): 
     ['addr', 'msg_id']
   ] as const) {
     if (!has(from, table) || !has(into, table)) continue;
-    for (const row of rowsOf(from, `SELECT * FROM ${table} WHERE ${column} = ? ORDER BY _id`, [old]))
+    for (const row of rowsOf(from, `SELECT * FROM ${table} WHERE ${column} = ? ORDER BY _id`, [
+      old
+    ]))
       insertRow(into, table, { ...withFreeNumber(into, table, '_id', row), [column]: number });
   }
 }

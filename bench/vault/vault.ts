@@ -1,4 +1,10 @@
-import { CopyError, WaitError, type CopyDepth, type CopyFault, type CopyWire } from '../../core/copying';
+import {
+  CopyError,
+  WaitError,
+  type CopyDepth,
+  type CopyFault,
+  type CopyWire
+} from '../../core/copying';
 import {
   DROPPED_SNAPSHOTS,
   snapshotFiles,
@@ -35,8 +41,8 @@ const LOCKED_FOR = 10 * 60_000;
 /** Bytes a second over the line. */
 const RATE = 500_000;
 /** Requests that are answered before the vault asks to wait, and for how long. */
-const MOST_REQUESTS = 12;
-const WAIT = 1500;
+const MOST_REQUESTS = 16;
+const WAIT = 600;
 /** Fetches that are kept packed. */
 const MOST_PACKED = 6;
 const WHY_NOT = 'A vault keeps what was sent to it, not the storage that it came from.';
@@ -73,6 +79,7 @@ export class Vault implements BenchDevice {
       kind: 'vault',
       name: ACCOUNT.name,
       detail: `cloud vault, ${SNAPSHOTS.length} snapshots`,
+      heading: `cloud vault · keeps the newest ${SNAPSHOTS.length} snapshots`,
       status: statusOf(state),
       facts: { account: ACCOUNT.name },
       needs: { logical: needs, 'file-system': needs, physical: needs },
@@ -92,7 +99,7 @@ export class Vault implements BenchDevice {
               system: snapshot.system,
               at: new Date(snapshot.at).toISOString(),
               bytes: this.snapshotSize(snapshot.id),
-              encrypted: snapshot.password !== null
+              password: snapshot.password
             }))
           : null,
       dropped: DROPPED_SNAPSHOTS,
@@ -166,7 +173,8 @@ export class Vault implements BenchDevice {
 
   private signIn(password: string): void {
     this.refuseLocked();
-    if (password === '') throw new BenchRefusal('The vault wants the account’s password.', 'key-needed');
+    if (password === '')
+      throw new BenchRefusal('The vault wants the account’s password.', 'key-needed');
     if (password !== ACCOUNT.password) this.wrong('password');
     this.change('password taken; a code was sent', { signedIn: 'password', wrong: 0 });
   }
@@ -281,7 +289,11 @@ function needsOf(state: VaultState): NeedView[] {
       id: 'password',
       title: 'Signed in with the password',
       state: hasPassword ? 'holds' : 'missing',
-      told: isLocked ? 'locked for ten minutes after four wrong ones' : hasPassword ? 'taken' : 'not yet',
+      told: isLocked
+        ? 'locked for ten minutes after four wrong ones'
+        : hasPassword
+          ? 'taken'
+          : 'not yet',
       mend: hasPassword || isLocked ? null : { act: 'sign-in', label: 'Sign in' }
     },
     {

@@ -33,5 +33,7 @@ export function askStore<T>(bytes: Uint8Array, ask: (db: Database) => T): T {
 
 /** Whether a database has a table. */
 export function hasTable(db: Database, name: string): boolean {
-  return db.exec('SELECT 1 FROM sqlite_schema WHERE type = ? AND name = ?', ['table', name]).length > 0;
+  return (
+    db.exec('SELECT 1 FROM sqlite_schema WHERE type = ? AND name = ?', ['table', name]).length > 0
+  );
 }

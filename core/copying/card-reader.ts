@@ -31,10 +31,7 @@ export interface PinState {
 const ASKED: readonly [folder: string | null, files: readonly string[]][] = [
   [null, ['2fe2']],
   ['7f20', ['6f07', '6f46']],
-  [
-    '7f10',
-    ['6f3c', '6f3a', '6f3b', '6f40', '6f42', '6f43', '6f44', '6f49', '6f4a', '6f4b', '6f47']
-  ]
+  ['7f10', ['6f3c', '6f3a', '6f3b', '6f40', '6f42', '6f43', '6f44', '6f49', '6f4a', '6f4b', '6f47']]
 ];
 
 const MASTER = '3f00';
@@ -130,9 +127,7 @@ export class CardReader implements CopyWire {
     for (let at = 0, n = 1; at < file.size; at += step, n++) {
       const length = Math.min(step, file.size - at);
       const command =
-        file.record > 0
-          ? [0xa0, 0xb2, n, 4, length]
-          : [0xa0, 0xb0, at >> 8, at & 255, length];
+        file.record > 0 ? [0xa0, 0xb2, n, 4, length] : [0xa0, 0xb0, at >> 8, at & 255, length];
       const told = file.record > 0 ? `record ${n} of ${file.path}` : file.path;
       const { data, status } = await this.send(Uint8Array.from(command), told);
       if (status !== 0x9000) throw this.refused(file.path, at, status);

@@ -17,10 +17,10 @@ import {
 } from './types';
 
 /** Bytes that are read, verified and kept at a time. */
-export const PART = 128 * 1024;
+export const PART = 32 * 1024;
 
 /** Facts of the copy; the same for two copies of one state. */
-export const FACTS_FILE = 'copy.json';
+const FACTS_FILE = 'copy.json';
 export const SUMS_FILE = 'SHA256SUMS';
 
 /** What a copy needs from outside. */

@@ -1,4 +1,4 @@
-export { FACTS_FILE, PART, SUMS_FILE, takeCopy } from './copy';
+export { PART, SUMS_FILE, takeCopy } from './copy';
 export type { CopyHost } from './copy';
 export { COPY_DEPTHS, CopyError, WaitError } from './types';
 export type {

@@ -208,7 +208,8 @@ function pdfSize({ medium, offset, end }: Reader): number | null {
       if (size !== null && isBound && base + at - offset > size + SECTOR) return size;
       if (bytes[at] !== END_OF_FILE[0] || !END_OF_FILE.every((b, i) => bytes[at + i] === b))
         continue;
-      const after = bytes[at + 5] === 13 && bytes[at + 6] === 10 ? 2 : isLine(bytes[at + 5]) ? 1 : 0;
+      const after =
+        bytes[at + 5] === 13 && bytes[at + 6] === 10 ? 2 : isLine(bytes[at + 5]) ? 1 : 0;
       size = base + at + END_OF_FILE.length + after - offset;
     }
   }

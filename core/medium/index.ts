@@ -4,4 +4,5 @@ export { scanMedium } from './scan';
 export type { FoundPage, MediumFinds } from './scan';
 export { carveByContent, fileAt } from './carved-files';
 export type { CarvedFile } from './carved-files';
-export { volumesOf } from './volumes';
+export { mayHoldVolumes, volumesOf } from './volumes';
+export type { Volume } from './volumes';

@@ -22,6 +22,12 @@ export function volumesOf(medium: ByteSource): Volume[] {
   return [0, ...partitionsOf(medium)].flatMap((offset) => volumeAt(medium, offset) ?? []);
 }
 
+/** A quick look at a file's first 4 KiB: whether it may be a medium with volumes. */
+export function mayHoldVolumes(head: Uint8Array): boolean {
+  if (head.length < SUPERBLOCK_AT + 58) return false;
+  return (head[510] === 0x55 && head[511] === 0xaa) || u16le(head, SUPERBLOCK_AT + 56) === MAGIC;
+}
+
 /** Offsets of the four primary partitions in use. */
 function partitionsOf(medium: ByteSource): number[] {
   const first = medium.read(0, SECTOR);

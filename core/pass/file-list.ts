@@ -58,11 +58,7 @@ export function carvedPlace(path: string): { medium: string; offset: number } | 
 }
 
 /** The bytes of a file that was told by its content in a medium. */
-export function carvedSource(
-  path: string,
-  medium: ByteSource,
-  offset: number
-): ByteSource | null {
+export function carvedSource(path: string, medium: ByteSource, offset: number): ByteSource | null {
   const file = fileAt(medium, offset);
   return file && new SliceSource(path, medium, offset, file.size);
 }

@@ -1,5 +1,12 @@
 import type { ByteSource } from '../bytes';
-import { assemble, carveByContent, scanMedium, volumesOf, type CarvedFile } from '../medium';
+import {
+  assemble,
+  carveByContent,
+  mayHoldVolumes,
+  scanMedium,
+  volumesOf,
+  type CarvedFile
+} from '../medium';
 import type { ListedFile, Tree, TreeFile } from '../packages';
 import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../sqlite';
 import { openNow } from './attachments';
@@ -28,8 +35,9 @@ export interface CarvedFiles {
 export type Searched = 'all' | 'media';
 
 /** An image of a medium, which holds nothing that could be read otherwise. */
-function isMedium(main: TreeFile): boolean {
-  const source = openNow(main.file);
+function isMedium({ file }: TreeFile): boolean {
+  // Unpacking a whole file only to see that it is none would take long.
+  const source = mayHoldVolumes(file.head()) ? openNow(file) : null;
   return source !== null && volumesOf(source).length > 0;
 }
 
@@ -70,8 +78,8 @@ export function* carveFiles(
 ): Generator<{ done: number; total: number } | CarvedStore | CarvedFiles> {
   for (const main of unknownFiles(tree, candidates)) {
     const { file } = main;
-    const source = openNow(file);
-    if (!source || (searched === 'media' && !isMedium(main))) continue;
+    const source = searched === 'all' || isMedium(main) ? openNow(file) : null;
+    if (!source) continue;
     const scan = scanMedium(source);
     let step = scan.next();
     for (; !step.done; step = scan.next()) yield { done: step.value, total: source.size };

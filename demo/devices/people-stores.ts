@@ -37,12 +37,7 @@ export function telephonyCalls(
   });
 }
 
-function addCalls(
-  db: Database,
-  keys: readonly CharacterKey[],
-  from: number,
-  count: number
-): void {
+function addCalls(db: Database, keys: readonly CharacterKey[], from: number, count: number): void {
   const random = new Random(count * 31 + keys.length);
   for (let i = 1; i <= count; i++) {
     const { name, address } = CHARACTERS[random.pick(keys)];

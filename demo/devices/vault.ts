@@ -17,7 +17,7 @@ export interface VaultSnapshot {
 }
 
 /** Opens the newest snapshot; the bench tells it. */
-export const SNAPSHOT_PASSWORD = 'winter tide';
+const SNAPSHOT_PASSWORD = 'winter tide';
 
 export const SNAPSHOTS: readonly VaultSnapshot[] = [
   { id: '2026-03-29', system: '18.1', at: Date.UTC(2026, 2, 29, 1, 12), password: null },
@@ -46,7 +46,11 @@ function storeAt(at: number): Uint8Array {
     db.run(JOINED_SCHEMA);
     WITH.forEach((key, i) => {
       db.run('INSERT INTO handle VALUES(?,?)', [i + 1, CHARACTERS[key].address]);
-      db.run('INSERT INTO chat VALUES(?,?,?,NULL)', [i + 1, `chat-${key}`, CHARACTERS[key].address]);
+      db.run('INSERT INTO chat VALUES(?,?,?,NULL)', [
+        i + 1,
+        `chat-${key}`,
+        CHARACTERS[key].address
+      ]);
       db.run(`INSERT INTO chat_handle_join VALUES(${i + 1},${i + 1})`);
     });
     const gone: number[] = [];

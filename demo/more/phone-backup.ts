@@ -46,8 +46,16 @@ export function phoneBackup(): Record<string, Uint8Array> {
         path: 'Library/SMS/sms.db',
         bytes: messages(pictures.map((p) => p.length))
       },
-      { domain: 'HomeDomain', path: 'Library/AddressBook/AddressBook.sqlitedb', bytes: contactBook() },
-      { domain: 'HomeDomain', path: 'Library/CallHistoryDB/CallHistory.storedata', bytes: callHistory() },
+      {
+        domain: 'HomeDomain',
+        path: 'Library/AddressBook/AddressBook.sqlitedb',
+        bytes: contactBook()
+      },
+      {
+        domain: 'HomeDomain',
+        path: 'Library/CallHistoryDB/CallHistory.storedata',
+        bytes: callHistory()
+      },
       ...pictures.map((bytes, i) => ({
         domain: 'MediaDomain',
         path: `Library/SMS/Attachments/0${i}/0${i}/quay-${i + 1}.png`,
@@ -156,7 +164,9 @@ function messages(sizes: number[]): Uint8Array {
 /** Puts a message into the holding area, where it stays for thirty days. */
 function hold(db: InstanceType<typeof SQL.Database>, id: number): void {
   db.run(`DELETE FROM chat_message_join WHERE message_id=${id}`);
-  db.run(`INSERT INTO chat_recoverable_message_join VALUES(1,${id},${since2001(FROM + 7 * 86_400_000)})`);
+  db.run(
+    `INSERT INTO chat_recoverable_message_join VALUES(1,${id},${since2001(FROM + 7 * 86_400_000)})`
+  );
 }
 
 export function contactBook(): Uint8Array {

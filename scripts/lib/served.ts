@@ -1,4 +1,7 @@
 import { spawn } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { chromium, type Browser } from '@playwright/test';
 
 /** Runs some work with the built application served on a port of its own and a browser started. */
@@ -7,7 +10,13 @@ export async function withServed(
   work: (browser: Browser, base: string) => Promise<void>
 ): Promise<void> {
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
-    env: { ...process.env, HOST: '127.0.0.1', PORT: port },
+    env: {
+      ...process.env,
+      HOST: '127.0.0.1',
+      PORT: port,
+      // Simulated devices begin as they are found.
+      XDG_STATE_HOME: mkdtempSync(join(tmpdir(), 'ombudsman-bench-'))
+    },
     stdio: 'inherit'
   });
   const browser = await chromium.launch({

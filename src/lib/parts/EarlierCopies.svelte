@@ -25,7 +25,9 @@
     >
     <p>{copy.message ?? 'It was cut off; what was copied is kept.'}</p>
     <div class="row">
-      <button class="action" disabled={isBusy} onclick={() => onresume(copy)}>Take it up again</button>
+      <button class="action" disabled={isBusy} onclick={() => onresume(copy)}
+        >Take it up again</button
+      >
       <button class="action quiet" disabled={isBusy} onclick={() => onthrow(copy)}
         >Throw it away</button
       >
@@ -36,8 +38,7 @@
   <div class="whole">
     <b>{DEPTHS[source.copied!.depth]}</b>, {date(source.copied!.at)}
     <small
-      >{bytes(source.files.reduce((sum, file) => sum + file.bytes, 0))}, verified; on the shelf as
-      “{source.name}”</small
+      >{bytes(source.files.reduce((sum, file) => sum + file.bytes, 0))}, verified; on the shelf as “{source.name}”</small
     >
     <div class="row">
       {#if source.pass.state === 'none'}

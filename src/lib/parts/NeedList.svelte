@@ -43,7 +43,7 @@
 <ul>
   {#each needs as { id, title, state, told, mend: way } (id)}
     <li class={state}>
-      <span class="mark" aria-hidden="true">{MARKS[state]}</span>
+      <span class="sign" aria-hidden="true">{MARKS[state]}</span>
       <span class="title">{title} <span class="visually-hidden">: {WORDS[state]}</span></span>
       <span class="told">{told}</span>
       {#if way && keyName !== null && WITH_KEY[way.act]}
@@ -76,7 +76,7 @@
   }
   li {
     display: grid;
-    grid-template-columns: 20px minmax(120px, 0.75fr) minmax(0, 1fr) auto;
+    grid-template-columns: 20px 220px minmax(0, 1fr) auto;
     gap: 4px 10px;
     align-items: baseline;
     min-height: 32px;
@@ -86,15 +86,15 @@
   .told {
     color: var(--soft);
   }
-  .mark {
+  .sign {
     color: var(--accent);
     font-weight: 700;
   }
-  .missing .mark {
+  .missing .sign {
     color: var(--alarm);
   }
-  .asked .mark,
-  .unanswered .mark {
+  .asked .sign,
+  .unanswered .sign {
     color: var(--ochre);
   }
   .missing .title,
@@ -105,7 +105,7 @@
   .not-needed {
     color: var(--soft);
   }
-  .not-needed .mark {
+  .not-needed .sign {
     color: var(--soft);
   }
   li > .action {

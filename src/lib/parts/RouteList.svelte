@@ -15,7 +15,8 @@
     ontick: (step: string) => void;
     onlink: (copy: string, source: string) => void;
   }
-  const { intake, plan, done, sources, linked, sourcesHref, benchHref, ontick, onlink }: Props = $props();
+  const { intake, plan, done, sources, linked, sourcesHref, benchHref, ontick, onlink }: Props =
+    $props();
 
   const WORDS: Record<Route['verdict'], string> = {
     contains: 'contains',
@@ -26,7 +27,13 @@
   };
 
   /** Kinds of copies that are taken of a device. */
-  const ON_BENCH = new Set<string>(['handset', 'old-handset', 'card', 'cloud-backup', 'cloud-sync']);
+  const ON_BENCH = new Set<string>([
+    'handset',
+    'old-handset',
+    'card',
+    'cloud-backup',
+    'cloud-sync'
+  ]);
 
   const kinds = $derived(new Map(intake.copies.map((copy) => [copy.id, copy])));
 

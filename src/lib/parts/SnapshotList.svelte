@@ -22,7 +22,7 @@
     </tr>
   </thead>
   <tbody>
-    {#each snapshots as { id, device, system, at, bytes: size, encrypted } (id)}
+    {#each snapshots as { id, device, system, at, bytes: size, password } (id)}
       <tr>
         <th scope="row">
           <label>
@@ -31,15 +31,19 @@
           </label>
         </th>
         <td>{device}, system {system}</td>
-        <td>{bytes(size)}</td>
-        <td>{encrypted ? 'yes: its password is asked for on the shelf' : 'no'}</td>
+        <td class="size">{bytes(size)}</td>
+        <td>{password === null ? 'no' : `yes; simulated, its password is “${password}”`}</td>
       </tr>
     {/each}
   </tbody>
 </table>
 {#if dropped > 0}
   <p class="soft">
-    The vault keeps the newest {snapshots.length}; {plural(dropped, 'older one is', 'older ones are')}
+    The vault keeps the newest {snapshots.length}; {plural(
+      dropped,
+      'older one is',
+      'older ones are'
+    )}
     gone. With the next one the oldest of these goes too.
   </p>
 {/if}
@@ -62,6 +66,9 @@
   }
   tbody th {
     font-weight: 600;
+    white-space: nowrap;
+  }
+  .size {
     white-space: nowrap;
   }
   label {

@@ -4,7 +4,6 @@
   import { bytes, errorText, plural } from '$lib/format';
   import type { BenchDesk } from '$lib/state/bench.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import { notices } from '$lib/state/notices';
   import { saveBlob } from '$lib/state/save';
   import type { CopyRecord, SourceRecord } from '$lib/storage/schema';
   import CardExchange from './CardExchange.svelte';
@@ -50,6 +49,8 @@
   let snapshots = $state<ReadonlySet<string>>(new Set());
   let room = $state<number | null>(null);
   let broken = $state.raw<CopyRecord[]>([]);
+  /** How the last copy went, where it went well. */
+  let ended = $state('');
 
   const depth = $derived(
     device.depths.find((row) => row.depth === wanted && row.why === null)?.depth ?? 'logical'
@@ -58,9 +59,7 @@
   const copying = $derived(open.copying?.device === device.id ? open.copying : null);
   const end = $derived(open.copyEnd?.device === device.id ? open.copyEnd : null);
   const needs = $derived([...device.needs[depth], roomNeed(row.bytes, room)]);
-  const waits = $derived(
-    needs.filter(({ state }) => state !== 'holds' && state !== 'not-needed')
-  );
+  const waits = $derived(needs.filter(({ state }) => state !== 'holds' && state !== 'not-needed'));
   const hint = $derived(
     device.key === null
       ? null
@@ -106,13 +105,14 @@
   async function take(depth: CopyDepth, kinds: string[] | null): Promise<void> {
     const name = `${device.name}, ${DEPTH_WORDS[depth]}`;
     const { id } = device;
+    ended = '';
     try {
       const source = await open.desk.takeCopy({ device: id, name, depth, kinds });
       // What was put on for it is taken off again.
       if (device.kind === 'handset' && source && depth !== 'logical')
         await bench.act(id, 'take-off');
       if (!source) return;
-      notices.create({ title: `${name} was copied, verified and put on the shelf.` });
+      ended = 'copied, verified, and put on the shelf';
       oncopied(source);
     } catch (error) {
       open.failure = errorText(error);
@@ -144,7 +144,7 @@
 <div class="slip">
   <header>
     <h1>{device.name}</h1>
-    <span class="soft">{Object.values(device.facts).slice(1).join(' · ') || device.detail}</span>
+    <span class="soft">{device.heading}</span>
     {#if route !== null}<a href={intakeHref}>route {route} of the plan</a>{/if}
   </header>
 
@@ -198,6 +198,8 @@
           being copied: {bytes(copying.done)} of {bytes(copying.total)}, each part verified
         {:else if open.copying}
           another device is being copied
+        {:else if ended}
+          {ended}
         {:else if waits.length > 0}
           waits for: {waits.map(({ title }) => title.toLowerCase()).join(', ')}
         {:else}
@@ -227,8 +229,7 @@
         question={device.question}
         hint={codeHint}
         {refusal}
-        onanswer={(isAllowed, value) =>
-          bench.act(device.id, isAllowed ? 'allow' : 'refuse', value)}
+        onanswer={(isAllowed, value) => bench.act(device.id, isAllowed ? 'allow' : 'refuse', value)}
       />
     {/if}
     <section aria-label="What was done">
@@ -298,11 +299,17 @@
   .main,
   aside {
     display: grid;
+    grid-template-columns: minmax(0, 1fr);
     gap: 18px;
     align-content: start;
     min-width: 0;
   }
   .begin {
+    position: sticky;
+    bottom: 0;
+    background: var(--sheet);
+    border-top: 1px solid var(--rule);
+    padding: 9px 0;
     display: flex;
     flex-wrap: wrap;
     gap: 6px 10px;

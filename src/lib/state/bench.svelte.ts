@@ -69,7 +69,9 @@ export class BenchDesk {
       return true;
     }
     const told = refusalSchema.safeParse(await response.json());
-    const message = told.success ? told.data.message : `The bench answered with ${response.status}.`;
+    const message = told.success
+      ? told.data.message
+      : `The bench answered with ${response.status}.`;
     this.refusals = { ...this.refusals, [id]: message };
     await this.look();
     return false;

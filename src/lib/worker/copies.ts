@@ -1,6 +1,7 @@
 import { downloadZip } from 'client-zip';
 import { CardReader, CopyError, takeCopy, type CopyEvent, type CopyWire } from '$core/copying';
 import { PauseGate } from '$core/pass';
+import { bytes } from '../format';
 import { logAct } from '../storage/custody';
 import { BrowserCopy, keepCopy, keptCopies, keptCopy, removeCopy } from '../storage/copies';
 import type { CopyRecord, SourceRecord } from '../storage/schema';
@@ -146,8 +147,7 @@ export class Copies {
     const added = await this.shelf.add(name, blobs, () => undefined, copied);
     if (!added.ok) throw new CopyError('no-room', added.reason);
     const wrong = files.find(
-      ({ path, sha256 }) =>
-        added.source.files.find((file) => file.path === path)?.sha256 !== sha256
+      ({ path, sha256 }) => added.source.files.find((file) => file.path === path)?.sha256 !== sha256
     );
     if (wrong) {
       await this.shelf.remove(added.source.id);
@@ -161,8 +161,9 @@ export class Copies {
   private async broke(record: CopyRecord, error: unknown): Promise<void> {
     const { device } = record;
     if (this.stopper.signal.aborted) {
-      const message = 'The copy was stopped; what was copied is kept.';
-      await keepCopy({ ...record, message });
+      const message = `The copy was stopped. ${keptWords(record)}`;
+      if (record.done === 0) await removeCopy(record.key);
+      else await keepCopy({ ...record, message });
       await this.log('copy stopped', record);
       return this.tell({ type: 'copy-broke', end: { device, fault: 'stopped', message } });
     }
@@ -170,7 +171,8 @@ export class Copies {
       await keepCopy({ ...record, message: 'The copy failed.' });
       throw error;
     }
-    const { fault, message } = error;
+    const { fault } = error;
+    const message = fault === 'not-ready' ? error.message : `${error.message} ${keptWords(record)}`;
     if (record.done === 0) await removeCopy(record.key);
     else await keepCopy({ ...record, message });
     await this.log('copy broke off', record, { reason: message });
@@ -207,4 +209,10 @@ export class Copies {
     this.view = { ...this.view, ...change };
     this.tell({ type: 'copying', copy: this.view });
   }
+}
+
+function keptWords({ done, total }: CopyRecord): string {
+  return done === 0
+    ? 'Nothing had been copied yet.'
+    : `${bytes(done)} of ${bytes(total)} are verified and kept.`;
 }

@@ -51,7 +51,7 @@ async function asked(url: string, init?: RequestInit): Promise<Response> {
     if (!(error instanceof TypeError)) throw error;
     throw new CopyError(
       'connection-lost',
-      'The bench does not answer: the application’s server was stopped. Start it and take the copy up again; what was copied is kept.'
+      'The bench does not answer: the application’s server was stopped. Start it, then take the copy up again.'
     );
   }
   if (response.ok) return response;

@@ -131,8 +131,9 @@
           Drop what the client brought, or add it: a message database, a backup’s folder, an
           archive, a card or its dump, a copy of a file system, exported chats. Each is recognised
           by its content. Or take a copy of a handset, a card or a cloud vault on the
-          <a href="/case/{page.params.id}/bench">bench</a>. Add the files that end in <code>-wal</code> and <code>-journal</code> with their
-          database; they hold the newest and the oldest states.
+          <a href="/case/{page.params.id}/bench">bench</a>. Add the files that end in
+          <code>-wal</code>
+          and <code>-journal</code> with their database; they hold the newest and the oldest states.
         </p>
         <p>
           The source is only read. A copy of it is kept in this browser, so that a reload loses

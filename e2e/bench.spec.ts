@@ -1,0 +1,208 @@
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { failOnErrors, newCase } from './helpers';
+
+test.beforeEach(async ({ page, request }) => {
+  failOnErrors(page);
+  await request.delete('/bench');
+});
+
+async function openBench(page: Page, device: RegExp): Promise<void> {
+  await newCase(page, 'On the bench');
+  await page.getByRole('link', { name: 'Copy on the bench' }).click();
+  await choose(page, device);
+}
+
+async function choose(page: Page, device: RegExp): Promise<void> {
+  const list = page.getByRole('navigation', { name: 'What is on the bench' });
+  await list.getByRole('button', { name: device }).click();
+  await expect(page.getByRole('heading', { level: 1, name: device })).toBeVisible();
+}
+
+function button(page: Page, name: string | RegExp): Locator {
+  return page.getByRole('button', { name });
+}
+
+async function answer(page: Page, passcode: string): Promise<void> {
+  await button(page, 'Ask the phone').first().click();
+  await page.getByLabel('Passcode of the phone').fill(passcode);
+  await button(page, 'Allow, with passcode').click();
+  await expect(page.getByRole('region', { name: 'The phone asks' })).toHaveCount(0);
+}
+
+/** Everything that the newest handset needs for its files. */
+async function prepare(page: Page): Promise<void> {
+  await button(page, 'Take another cable').click();
+  await button(page, 'The client switches it on').click();
+  await answer(page, '250817');
+  await answer(page, '250817');
+  await button(page, 'Give it').click();
+  await expect(button(page, 'Begin the copy')).toBeEnabled();
+}
+
+async function takeUp(page: Page): Promise<void> {
+  await button(page, 'Take it up again').click();
+  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 30_000 });
+}
+
+async function begin(page: Page): Promise<void> {
+  await button(page, 'Begin the copy').click();
+}
+
+test('a handset is made ready, copied, examined, and its copy saved', async ({ page }) => {
+  await openBench(page, /Eirin’s handset/);
+  await expect(button(page, 'Begin the copy')).toBeDisabled();
+  await expect(page.getByRole('radio', { name: 'Physical' })).toBeDisabled();
+  await button(page, 'Take another cable').click();
+  await button(page, 'The client switches it on').click();
+  await button(page, 'Ask the phone').first().click();
+  await button(page, 'Refuse').click();
+  await expect(page.getByText('refused on the phone').first()).toBeVisible();
+  await button(page, 'Ask the phone').first().click();
+  await page.getByLabel('Passcode of the phone').fill('000000');
+  await button(page, 'Allow, with passcode').click();
+  await expect(page.getByRole('alert')).toHaveText('The passcode is wrong; 4 tries are left.');
+  await page.getByLabel('Passcode of the phone').fill('250817');
+  await button(page, 'Allow, with passcode').click();
+  await answer(page, '250817');
+  await button(page, 'Give it').click();
+  await begin(page);
+  await expect(page.getByRole('region', { name: 'Copy that is being taken' })).toBeVisible();
+  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 30_000 });
+  const download = page.waitForEvent('download');
+  await button(page, 'Save it to disk').click();
+  const saved = readFileSync(await (await download).path());
+  for (const name of ['file-system.tar', 'SHA256SUMS', 'copy.json', 'copying-log.jsonl'])
+    expect(saved.includes(name)).toBe(true);
+  await button(page, 'Examine it').click();
+  await page.getByRole('link', { name: /To the shelf/ }).click();
+  const card = page.getByRole('article', { name: /Source Eirin’s handset, file system/ });
+  await expect(card).toContainText(/recovered/, { timeout: 30_000 });
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  await expect(page.getByText('copy finished').first()).toBeVisible();
+});
+
+test('a copy is paused, stopped, cut off by a reload, and taken up again', async ({ page }) => {
+  await openBench(page, /Eirin’s handset/);
+  await prepare(page);
+  await begin(page);
+  const strip = page.getByRole('region', { name: 'Copy that is being taken' });
+  await strip.getByRole('button', { name: 'Pause' }).click();
+  await expect(strip).toContainText('paused');
+  await strip.getByRole('button', { name: 'Go on' }).click();
+  await expect(strip).toContainText(/[1-9]\d? %/);
+  await strip.getByRole('button', { name: 'Stop' }).click();
+  await expect(page.getByRole('alert')).toContainText(/was stopped\. .* are verified and kept/);
+  await button(page, 'Take it up again').click();
+  await expect(strip).toContainText(/[4-9]\d %/);
+  await page.reload();
+  await expect(page.getByText('It was cut off; what was copied is kept.')).toBeVisible();
+  await takeUp(page);
+  await expect(page.getByText('verified; on the shelf')).toBeVisible();
+});
+
+const FAULTS: [fault: string, told: RegExp, mend: (page: Page) => Promise<void>][] = [
+  ['unplugged', /was unplugged/, (page) => button(page, 'Plug it in').click()],
+  [
+    'battery-empty',
+    /battery ran out/,
+    async (page) => {
+      await button(page, 'Let it charge').click();
+      await page.getByPlaceholder('Passcode').fill('250817');
+      await button(page, 'Unlock it with the passcode').click();
+    }
+  ],
+  ['permission-withdrawn', /no longer lets this computer in/, (page) => answer(page, '250817')],
+  ['no-room', /no room left/, async () => undefined],
+  ['read-error', /could not be read/, async () => undefined]
+];
+
+for (const [fault, told, mend] of FAULTS)
+  test(`fault in the middle of a copy: ${fault}`, async ({ page }) => {
+    await openBench(page, /Eirin’s handset/);
+    await prepare(page);
+    await page.getByLabel(/To practise/).selectOption(fault);
+    await begin(page);
+    await expect(page.getByRole('alert')).toContainText(told, { timeout: 20_000 });
+    await expect(page.getByText('verified; on the shelf')).toHaveCount(0);
+    await mend(page);
+    await takeUp(page);
+    await expect(page.getByText('verified; on the shelf')).toBeVisible();
+  });
+
+test('a card is read record by record; wrong PINs block it', async ({ page }) => {
+  await openBench(page, /Card in the reader/);
+  await page.getByPlaceholder('PIN').fill('1111');
+  await button(page, 'Give the PIN').click();
+  await expect(page.getByRole('alert')).toHaveText('The PIN is wrong; 2 tries are left.');
+  await page.getByPlaceholder('PIN').fill('4821');
+  await button(page, 'Give the PIN').click();
+  for (const [fault, told] of [
+    ['read-error', /could not give/],
+    ['card-removed', /was taken out/]
+  ] as const) {
+    await page.getByLabel(/To practise/).selectOption(fault);
+    await begin(page);
+    await expect(page.getByRole('alert')).toContainText(told);
+  }
+  await button(page, 'Put it in').click();
+  await page.getByPlaceholder('PIN').fill('4821');
+  await button(page, 'Give the PIN').click();
+  await begin(page);
+  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 20_000 });
+  await page.getByText(/What was said to the card/).click();
+  await expect(page.getByRole('list', { name: 'Commands and answers' })).toContainText(
+    'record 1 of 3F00/7F10/6F3C'
+  );
+  await button(page, 'Examine it').click();
+  await page.getByRole('link', { name: /To the shelf/ }).click();
+  await expect(page.getByRole('article', { name: /Source Card in the reader/ })).toContainText(
+    /2 recovered|recovered 2|2\s*recovered/,
+    { timeout: 20_000 }
+  );
+});
+
+test('a vault: wrong password, code, one snapshot, its limit and its faults', async ({ page }) => {
+  await openBench(page, /eirin@ferry/);
+  await page.getByPlaceholder('Password').fill('no');
+  await button(page, 'Sign in').click();
+  await expect(page.getByRole('alert')).toContainText('3 tries are left before the account');
+  await page.getByPlaceholder('Password').fill('tin on the slip');
+  await button(page, 'Sign in').click();
+  await page.getByLabel('Code that the client reads out').fill('318 204');
+  await button(page, 'Give the code').click();
+  const snapshots = page.getByRole('region', { name: 'Snapshots' });
+  await expect(snapshots).toContainText('2 older ones are gone');
+  await snapshots.getByRole('checkbox', { name: '29 Mar 2026' }).check();
+  await page.getByLabel(/To practise/).selectOption('connection-lost');
+  await begin(page);
+  await expect(page.getByRole('alert')).toContainText('connection to the vault was lost');
+  await page.getByLabel(/To practise/).selectOption('limit-reached');
+  await button(page, 'Take it up again').click();
+  await expect(page.getByRole('alert')).toContainText('gives nothing more to this account');
+  await takeUp(page);
+});
+
+test('recovered messages are put back, read back, and taken out again', async ({ page, request }) => {
+  await openBench(page, /Eirin’s handset/);
+  const lost = await request.get('/demo/phone-telephony.db');
+  expect(lost.ok()).toBe(true);
+  await page.getByTestId('rebuilt').setInputFiles({
+    name: 'same.db',
+    mimeType: 'application/octet-stream',
+    buffer: await lost.body()
+  });
+  await expect(page.getByText(/Nothing would be added/)).toBeVisible();
+  await page.getByTestId('rebuilt').setInputFiles({
+    name: 'noise.db',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.alloc(5000, 9)
+  });
+  await expect(page.getByRole('alert')).toContainText('cannot be read as a store');
+  await page.getByTestId('rebuilt').setInputFiles('e2e/samples/one-more.db');
+  await expect(page.getByText('1 message would be added')).toBeVisible();
+  await button(page, 'Put 1 message back').click();
+  await expect(page.getByText(/1 message added\. Read back and compared/)).toBeVisible();
+  await button(page, 'Take 1 message out again').click();
+  await expect(button(page, 'Take 1 message out again')).toHaveCount(0);
+});
