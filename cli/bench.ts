@@ -7,9 +7,6 @@ import { visible } from '../core/shown';
 import { CopyFolder, earlierLog } from './copy-folder';
 import { UsageError } from './usage-error';
 
-// A package that writes property lists uses an old form of a call, which is nothing to tell users of.
-process.noDeprecation = true;
-
 const [DONE, BAD_USAGE, UNREADABLE, KEY_NEEDED] = [0, 2, 3, 4];
 
 export interface CopyOptions {

@@ -1,5 +1,14 @@
-import { MORE_SOURCES } from './more';
+import type { DemoCopy } from './copies';
 import { CHARACTERS, OWNER_NAME } from './people';
+
+/** A source of the demo, as files below its folder. */
+export interface DemoSource {
+  name: string;
+  folder?: string;
+  files: string[];
+  /** Where it was copied from on the bench. */
+  copied?: DemoCopy['copied'];
+}
 
 /** What the demo case is called, and the names that the client gave for the numbers. */
 export const DEMO_CASE = {
@@ -7,11 +16,6 @@ export const DEMO_CASE = {
   client: OWNER_NAME,
   zone: 'Europe/Oslo',
   region: 'GB',
-  sources: [
-    { name: 'Phone of the treasurer', files: ['phone-telephony.db'] },
-    { name: 'Tablet from the office', files: ['tablet-chat.db'] },
-    ...MORE_SOURCES.map(({ name, folder, files }) => ({ name, folder, files: Object.keys(files) }))
-  ],
   intake: {
     lost: {
       kinds: ['messages', 'attachments'],
@@ -21,8 +25,8 @@ export const DEMO_CASE = {
       sentTo: '2026-03-14',
       cloudOnlyApp: false
     },
-    deleted: { from: '2026-03-29', to: '2026-04-01', how: 'one-by-one' },
-    noticed: '2026-04-02',
+    deleted: { from: '2026-04-02', to: '2026-04-04', how: 'one-by-one' },
+    noticed: '2026-04-05',
     phoneUsedSince: true,
     keepDays: 0,
     syncOn: false,
@@ -38,7 +42,9 @@ export const DEMO_CASE = {
         encrypted: true,
         keyKnown: true
       },
-      { id: 'c5', kind: 'other-party', name: 'Ragna Solheim' }
+      { id: 'c5', kind: 'other-party', name: 'Ragna Solheim' },
+      // The step that is left: it is taken on the bench.
+      { id: 'c6', kind: 'cloud-backup', name: 'eirin@ferry.example', at: '2026-03-29' }
     ]
   },
   names: Object.fromEntries(

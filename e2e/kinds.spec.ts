@@ -5,6 +5,7 @@ import { dirname, join } from 'node:path';
 import { writeBackup } from '../bench/writers/backup';
 import { CHAT_SCHEMAS, talk } from '../core/tests/chat-schemas';
 import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';
+import { simCard } from '../demo/more/sim';
 import { failOnErrors, newCase, openDemo } from './helpers';
 
 test.beforeEach(({ page }) => failOnErrors(page));
@@ -122,8 +123,9 @@ test('folders: a backup from above, a card, a computer with copies; a pass can b
   await expect(drawer).toContainText('Deck phone');
 
   for (const wanted of ['card', 'computer']) {
-    const source = MORE_SOURCES.find((known) => known.folder === wanted)!;
-    await page.getByTestId('folder').setInputFiles(onDisk(wanted, source.files));
+    const files =
+      wanted === 'card' ? simCard() : MORE_SOURCES.find(({ folder }) => folder === wanted)!.files;
+    await page.getByTestId('folder').setInputFiles(onDisk(wanted, files));
     await expect(page.getByRole('article', { name: `Source ${wanted}` })).toBeVisible();
     if (wanted === 'computer') {
       await page.getByText('Narrow what to look for').click();

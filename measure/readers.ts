@@ -7,6 +7,7 @@ import { binaryPlist } from '../bench/writers/plist';
 import { sealStore } from '../bench/writers/sealed-store';
 import { writeTar } from '../bench/writers/tar';
 import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';
+import { simCard } from '../demo/more/sim';
 import { mutations } from '../core/tests/mutate';
 import { passOver, type PassResult } from '../core/tests/pass';
 import { seeded } from '../core/tests/telephony';
@@ -48,7 +49,7 @@ function hexDump(files: Record<string, Uint8Array>): Record<string, Uint8Array> 
 
 function kinds(): Kind[] {
   const all = MORE_SOURCES.map(({ files }) => files);
-  const card = MORE_SOURCES.find(({ folder }) => folder === 'card')!.files;
+  const card = simCard();
   const logs = LOG_FAMILIES.map((family) => firstFiles(builtLogs(family, 5).files, 3));
   const stores = plans(8, 0).map((plan) => {
     const { path, bytes } = buildStore(plan);

@@ -11,7 +11,14 @@ export class Uid {
 
 /** A binary property list, written by an independent package. */
 export function binaryPlist(value: Plain): Buffer {
-  return creator(value as object);
+  // The package makes its buffers by an old call, which is nothing to tell users of.
+  const { noDeprecation } = process;
+  process.noDeprecation = true;
+  try {
+    return creator(value as object);
+  } finally {
+    process.noDeprecation = noDeprecation;
+  }
 }
 
 /** An XML property list. */

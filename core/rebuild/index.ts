@@ -1,4 +1,4 @@
 export { MARK, rebuildStore } from './rebuild';
 export type { Rebuilt, RebuildFacts } from './rebuild';
-export { storeRebuilder } from './production';
+export { rebuiltStores, storeRebuilder } from './production';
 export type { Evidence } from './production';

@@ -30,10 +30,8 @@ export function storeRebuilder(evidence: Evidence): Rebuilder {
   return async function* (production) {
     let count = 0;
     const left: { store: string; reason: string }[] = [];
-    for (const store of evidence.stores) {
-      const wanted = placesOf(production, store.source, store.path);
-      if (wanted.size === 0) continue;
-      const rebuilt = await rebuildOne(evidence, store, wanted);
+    const lines = production.threads.flatMap((thread) => thread.lines);
+    for await (const { store, rebuilt } of rebuiltStores(evidence, lines)) {
       if (typeof rebuilt === 'string') {
         left.push({ store: `${store.sourceName}/${store.path}`, reason: rebuilt });
         continue;
@@ -48,6 +46,20 @@ export function storeRebuilder(evidence: Evidence): Rebuilder {
       throw new SettingsError('No line of the choice was recovered from a database.');
     if (left.length > 0) yield jsonFile('database/not-rebuilt.json', left);
   };
+}
+
+/** A message by which a store is rebuilt. */
+type RebuiltLine = Pick<Production['threads'][number]['lines'][number], 'state' | 'proofs'>;
+
+/** The stores that some messages were recovered from, each rebuilt, or why it cannot be. */
+export async function* rebuiltStores(
+  evidence: Evidence,
+  lines: readonly RebuiltLine[]
+): AsyncGenerator<{ store: Evidence['stores'][number]; rebuilt: Rebuilt | string }> {
+  for (const store of evidence.stores) {
+    const wanted = placesOf(lines, store.source, store.path);
+    if (wanted.size > 0) yield { store, rebuilt: await rebuildOne(evidence, store, wanted) };
+  }
 }
 
 function jsonFile(path: string, value: unknown): ProducedFile {
@@ -87,15 +99,14 @@ async function rebuildOne(
 }
 
 /** Where the chosen lines lie that are not live in this store. */
-function placesOf({ threads }: Production, source: string, path: string): Set<string> {
+function placesOf(lines: readonly RebuiltLine[], source: string, path: string): Set<string> {
   const places = new Set<string>();
-  for (const { lines } of threads)
-    for (const { state, proofs } of lines) {
-      if (state === 'live' || state === 'held') continue;
-      for (const proof of proofs)
-        if (proof.source === source && proof.path.replace(/-(wal|journal)$/, '') === path)
-          places.add(`${proof.path} ${proof.offset}`);
-    }
+  for (const { state, proofs } of lines) {
+    if (state === 'live' || state === 'held') continue;
+    for (const proof of proofs)
+      if (proof.source === source && proof.path.replace(/-(wal|journal)$/, '') === path)
+        places.add(`${proof.path} ${proof.offset}`);
+  }
   return places;
 }
 

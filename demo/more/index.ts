@@ -2,7 +2,6 @@ import { computerProfile } from './computer';
 import { textExport } from './export';
 import { handsetArchive } from './handset';
 import { phoneBackup } from './phone-backup';
-import { simCard } from './sim';
 
 export { BACKUP_PASSWORD } from './phone-backup';
 
@@ -17,7 +16,6 @@ export interface MoreSource {
 export const MORE_SOURCES: readonly MoreSource[] = [
   { name: 'Backup of the new phone', folder: 'phone-backup', files: phoneBackup() },
   { name: 'Old handset', folder: 'handset', files: { 'old-handset.ab': handsetArchive() } },
-  { name: 'Card of the old handset', folder: 'card', files: simCard() },
   { name: 'Office computer', folder: 'computer', files: computerProfile() },
   { name: 'Export from Ragna', folder: 'export', files: textExport() }
 ];

@@ -5,12 +5,14 @@
   interface Props {
     /** Messages that were put back before. */
     putBack: number;
+    /** Rebuilds the store with the chosen lines of a copy of this phone; null where there is no copy. */
+    onrebuild: (() => Promise<Blob>) | null;
     onput: (store: Blob, isDry: boolean) => Promise<PutReport>;
     onundo: () => void;
   }
-  const { putBack, onput, onundo }: Props = $props();
+  const { putBack, onrebuild, onput, onundo }: Props = $props();
 
-  let store = $state.raw<File | null>(null);
+  let store = $state.raw<{ name: string; blob: Blob } | null>(null);
   let told = $state.raw<PutReport | null>(null);
   let isDone = $state(false);
   let problem = $state<string | null>(null);
@@ -22,7 +24,7 @@
     isBusy = true;
     problem = null;
     try {
-      told = await onput(store, isDry);
+      told = await onput(store.blob, isDry);
       isDone = !isDry;
     } catch (error) {
       told = null;
@@ -33,18 +35,36 @@
   }
 
   async function picked(): Promise<void> {
-    store = picker.files?.[0] ?? null;
+    const file = picker.files?.[0];
+    store = file ? { name: file.name, blob: file } : null;
     picker.value = '';
+    await look();
+  }
+
+  async function look(): Promise<void> {
     isDone = false;
+    told = null;
     await put(true);
+  }
+
+  async function rebuild(): Promise<void> {
+    isBusy = true;
+    problem = null;
+    try {
+      store = { name: 'the chosen lines', blob: await onrebuild!() };
+    } catch (error) {
+      [store, told, problem] = [null, null, errorText(error)];
+    }
+    isBusy = false;
+    await look();
   }
 </script>
 
 <section aria-label="Put messages back">
   <h2>Put messages back</h2>
   <p class="soft">
-    A rebuilt store, which Produce makes as the format “database”, is merged into the phone’s own.
-    What is there stays as it is.
+    The lines that were chosen in Read, or a rebuilt store that Produce made, are merged into the
+    phone’s own store. What is there stays as it is.
   </p>
   <input
     bind:this={picker}
@@ -55,6 +75,9 @@
     aria-label="Rebuilt store"
   />
   <div class="row">
+    {#if onrebuild}
+      <button class="action" disabled={isBusy} onclick={rebuild}>Look at the chosen lines</button>
+    {/if}
     <button class="action quiet" disabled={isBusy} onclick={() => picker.click()}
       >Choose a rebuilt store</button
     >

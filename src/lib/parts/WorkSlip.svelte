@@ -71,6 +71,7 @@
   const taken = $derived(
     (open.summary?.sources ?? []).filter(({ copied }) => copied?.device === device.id)
   );
+  const examined = $derived(taken.findLast(({ pass }) => pass.state === 'done') ?? null);
   const refusal = $derived(bench.refusals[device.id] ?? null);
 
   $effect(() => {
@@ -213,6 +214,7 @@
     {#if device.takesMessages}
       <PutBack
         putBack={device.putBack}
+        onrebuild={examined ? () => open.desk.rebuiltStore(examined.id) : null}
         onput={async (store, isDry) => {
           const report = await bench.put(device.id, store, isDry);
           if (!isDry && report.added > 0) await open.desk.logPutBack(device.name, report.added);

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { intakeSchema } from '$core/plan';
 import { beginCase, newCase } from '../storage/casebook';
 import { keepIntake, keptIntake } from '../storage/intake';
-import type { CaseRecord, IntakeRecord } from '../storage/schema';
+import type { CaseRecord, CopiedFrom, IntakeRecord } from '../storage/schema';
 import type { CaseDeskApi, NamedBlob } from '../worker/protocol';
 import type { Remote } from 'comlink';
 import { personId } from '$core/threads';
@@ -16,7 +16,12 @@ const demoSchema = z.object({
   zone: z.string(),
   region: z.string(),
   sources: z.array(
-    z.object({ name: z.string(), folder: z.string().optional(), files: z.array(z.string()) })
+    z.object({
+      name: z.string(),
+      folder: z.string().optional(),
+      files: z.array(z.string()),
+      copied: z.custom<CopiedFrom>((value) => typeof value === 'object').optional()
+    })
   ),
   intake: z.custom<IntakeRecord['document']>(
     (value) => intakeSchema.safeParse({ ...(value as object), now: DEMO_DAY }).success
@@ -50,7 +55,8 @@ export async function createDemoCase(): Promise<CaseRecord> {
 export async function fillDemoCase(desk: Remote<CaseDeskApi>, caseId: string): Promise<void> {
   const demo = await description();
   const intake = await keptIntake(caseId);
-  for (const { name, folder, files } of demo.sources) {
+  const linked: Record<string, string> = {};
+  for (const { name, folder, files, copied } of demo.sources) {
     const blobs: NamedBlob[] = [];
     for (const path of files) {
       const url = [folder, path].flatMap((part) => part ?? []).join('/');
@@ -58,11 +64,13 @@ export async function fillDemoCase(desk: Remote<CaseDeskApi>, caseId: string): P
       if (!response.ok) throw new Error(`The demo file ${path} is missing from this installation.`);
       blobs.push({ path, blob: await response.blob() });
     }
-    const added = await desk.addSource(name, blobs);
+    const added = await desk.addSource(name, blobs, copied);
     if (!added.ok) throw new Error(added.reason);
     const copy = intake.document.copies?.find((one) => one.name === name);
-    if (copy) intake.sources[copy.id] = added.source.id;
+    if (copy) linked[copy.id] = added.source.id;
     await desk.beginPass(added.source.id, 'freed');
   }
-  await keepIntake(intake);
+  // What was answered meanwhile stays.
+  const now = await keptIntake(caseId);
+  await keepIntake({ ...now, sources: { ...linked, ...now.sources } });
 }

@@ -30,6 +30,8 @@ export class IntakeDesk {
   /** The day of the plan. */
   readonly now = new Date().toISOString();
   private given = new Set<string>();
+  private readonly relinked = new Map<string, string>();
+  private kept: Promise<void> = Promise.resolve();
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   readonly outcome: Outcome = $derived.by(() => {
@@ -72,8 +74,8 @@ export class IntakeDesk {
 
   /** Says which source a copy became; none where it became none. */
   link(copy: string, source: string): void {
-    const rest = Object.entries(this.sources).filter(([id]) => id !== copy);
-    this.sources = Object.fromEntries(source === '' ? rest : [...rest, [copy, source]]);
+    this.relinked.set(copy, source);
+    this.sources = this.withLinks(this.sources);
     this.keep();
   }
 
@@ -88,14 +90,22 @@ export class IntakeDesk {
       .catch(this.fail);
   }
 
+  /** Links as they are elsewhere, with those that were changed here. */
+  private withLinks(sources: Record<string, string>): Record<string, string> {
+    const links = { ...sources, ...Object.fromEntries(this.relinked) };
+    return Object.fromEntries(Object.entries(links).filter(([, source]) => source !== ''));
+  }
+
+  /** One after the other: others link sources too. */
   private keep(): void {
-    const record: IntakeRecord = {
-      caseId: this.caseId,
-      document: this.answers,
-      done: [...this.done],
-      sources: this.sources,
-      unlogged: [...this.given]
-    };
-    keepIntake(record).catch(this.fail);
+    const { answers: document, done, given, caseId } = this;
+    const told = { caseId, document, done: [...done], unlogged: [...given] };
+    this.kept = this.kept
+      .then(async () => {
+        const { sources } = await keptIntake(caseId);
+        const record: IntakeRecord = { ...told, sources: this.withLinks(sources) };
+        await keepIntake(record);
+      })
+      .catch(this.fail);
   }
 }

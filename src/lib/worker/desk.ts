@@ -20,7 +20,7 @@ import {
 import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
-import type { CaseRecord, CopyRecord, SourceRecord } from '../storage/schema';
+import type { CaseRecord, CopiedFrom, CopyRecord, SourceRecord } from '../storage/schema';
 import type { ByteSource } from '$core/bytes';
 import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
@@ -275,10 +275,9 @@ export class CaseDesk implements CaseDeskApi {
     };
   }
 
-  async addSource(name: string, files: NamedBlob[]): Promise<AddResult> {
-    const result = await this.shelf.add(name, files, (fraction) =>
-      this.tell({ type: 'adding', name, fraction })
-    );
+  async addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult> {
+    const report = (fraction: number): void => this.tell({ type: 'adding', name, fraction });
+    const result = await this.shelf.add(name, files, report, copied);
     this.tell({ type: 'changed' });
     if (result.ok) {
       await this.logSource(result.source);
@@ -368,6 +367,9 @@ export class CaseDesk implements CaseDeskApi {
   }
   async saveCopy(sourceId: string): Promise<Blob> {
     return this.copies.archive(sourceId);
+  }
+  async rebuiltStore(sourceId: string): Promise<Blob> {
+    return new Blob([Uint8Array.from(await this.room.rebuilt(sourceId))]);
   }
   async logPutBack(device: string, added: number): Promise<void> {
     const what = added > 0 ? 'messages put back' : 'messages taken out again';

@@ -77,7 +77,7 @@ export function productionInput(
 export type OpenAttachment = (sha256: string) => Promise<Uint8Array | null>;
 
 /** Where a production is made, and with what. */
-export interface Bench {
+export interface ProducingHost {
   made: number;
   open: OpenAttachment;
   rebuild: Rebuilder | null;
@@ -89,14 +89,14 @@ export interface Bench {
 function workOf(
   input: ProductionInput,
   settings: Settings,
-  bench: Bench
+  host: ProducingHost
 ): AsyncGenerator<ProduceEvent> {
   return runProduction(input, settings, {
-    ...bench,
+    ...host,
     version,
     modules: pictureModules,
     sha256,
-    print: settings.formats.includes('pdf') ? pagePrinter(bench.signal) : null
+    print: settings.formats.includes('pdf') ? pagePrinter(host.signal) : null
   });
 }
 
@@ -104,7 +104,7 @@ function workOf(
 export async function previewPages(
   input: ProductionInput,
   settings: Settings,
-  bench: Bench
+  host: ProducingHost
 ): Promise<PagePreview | null> {
   const printed: Settings = {
     ...settings,
@@ -112,7 +112,7 @@ export async function previewPages(
     pdf: { ...settings.pdf, password: null, archival: false }
   };
   let pdf: Uint8Array | null = null;
-  for await (const event of workOf(input, printed, bench)) {
+  for await (const event of workOf(input, printed, host)) {
     if (event.type !== 'file') continue;
     const { path, bytes } = event.file;
     if (/record(-001)?\.pdf$/.test(path)) pdf = bytes;
@@ -145,14 +145,14 @@ export interface Archive {
 export async function produceArchive(
   input: ProductionInput,
   settings: Settings,
-  bench: Bench,
+  host: ProducingHost,
   below: FileSystemDirectoryHandle | null,
   tell: (what: string, done: number, total: number) => void
 ): Promise<Archive> {
-  const name = folderName(input, settings, bench.made);
-  const sink = below ? await folderSink(below, name) : zipSink(name, bench.made);
+  const name = folderName(input, settings, host.made);
+  const sink = below ? await folderSink(below, name) : zipSink(name, host.made);
   try {
-    for await (const event of workOf(input, settings, bench)) {
+    for await (const event of workOf(input, settings, host)) {
       if (event.type === 'progress') tell(event.what, event.done, event.total);
       else if (event.type === 'file') await sink.put(event.file.path, event.file.bytes);
       else {

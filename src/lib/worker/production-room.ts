@@ -8,7 +8,7 @@ import {
   type Redaction,
   type Settings
 } from '$core/produce';
-import { storeRebuilder } from '$core/rebuild';
+import { rebuiltStores, storeRebuilder, type Evidence } from '$core/rebuild';
 import { ZonedTime } from '$core/shown';
 import { version } from '../../../package.json';
 import { custodyLog, logAct } from '../storage/custody';
@@ -21,7 +21,7 @@ import {
   produceArchive,
   productionInput,
   type Archive,
-  type Bench,
+  type ProducingHost,
   type CaseParts
 } from './producing';
 import type { DeskEvent, ExhibitView, PagePreview, ProductionResult } from './protocol';
@@ -150,7 +150,7 @@ export class ProductionRoom {
   private async run(
     settings: Settings,
     parts: CaseParts,
-    { log, made }: Pick<Bench, 'log' | 'made'>,
+    { log, made }: Pick<ProducingHost, 'log' | 'made'>,
     below: FileSystemDirectoryHandle | null
   ): Promise<{ archive: Archive; made: number }> {
     const { signal } = (this.producing = new AbortController());
@@ -210,7 +210,7 @@ export class ProductionRoom {
   }
 
   /** The bytes of a file by their checksum; null where they are not in this browser. */
-  private opener({ holdings, files }: CaseParts): Bench['open'] {
+  private opener({ holdings, files }: CaseParts): ProducingHost['open'] {
     return async (sha256) => {
       const found = [...holdings.attachments.values()].find((a) => a.sha256 === sha256);
       const listed = files.find((file) => file.sha256 === sha256);
@@ -226,8 +226,26 @@ export class ProductionRoom {
     };
   }
 
-  private async rebuilder({ sources }: CaseParts, made: number): Promise<Rebuilder> {
-    return storeRebuilder({
+  /** A store of a source with the chosen messages that were recovered from it put back. */
+  async rebuilt(sourceId: string): Promise<Uint8Array> {
+    const parts = await this.host.parts();
+    const { chosen } = this.host.exhibits();
+    const lines = [...parts.holdings.all()]
+      .map(({ message }) => message)
+      .filter(({ id }) => chosen.has(id));
+    const evidence = await this.evidence(parts, Date.now());
+    const stores = evidence.stores.filter(({ source }) => source === sourceId);
+    for await (const { rebuilt } of rebuiltStores({ ...evidence, stores }, lines))
+      if (typeof rebuilt !== 'string' && rebuilt.put > 0) return rebuilt.bytes;
+    throw new Error('No chosen line was recovered whole from this copy. Choose some in Read.');
+  }
+
+  private async rebuilder(parts: CaseParts, made: number): Promise<Rebuilder> {
+    return storeRebuilder(await this.evidence(parts, made));
+  }
+
+  private async evidence({ sources }: CaseParts, made: number): Promise<Evidence> {
+    return {
       stores: sources.flatMap(({ id, name, stores }) =>
         stores.map(({ path }) => ({ source: id, sourceName: name, path }))
       ),
@@ -236,7 +254,7 @@ export class ProductionRoom {
       sql: await initSqlJs({ locateFile: () => sqlUrl }),
       made,
       version
-    });
+    };
   }
 }
 

@@ -6,13 +6,20 @@ import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import type { Reason, Redaction, Settings, Verification } from '$core/produce';
 import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
-import type { CaseRecord, CopyRecord, ProductionRecord, SourceRecord } from '../storage/schema';
+import type {
+  CaseRecord,
+  CopiedFrom,
+  CopyRecord,
+  ProductionRecord,
+  SourceRecord
+} from '../storage/schema';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
 export interface CaseDeskApi {
   open(caseId: string): Promise<CaseSummary>;
   summary(): Promise<CaseSummary>;
-  addSource(name: string, files: NamedBlob[]): Promise<AddResult>;
+  /** `copied` tells where files come from that were copied elsewhere. */
+  addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult>;
   removeSource(sourceId: string): Promise<void>;
   beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void>;
   /** Begins a pass over each source that was not examined and may hold something. */
@@ -44,6 +51,8 @@ export interface CaseDeskApi {
   throwAwayCopy(key: string): Promise<void>;
   /** A copy with its checksums and its log, as one archive. */
   saveCopy(sourceId: string): Promise<Blob>;
+  /** A store of a source with its chosen lines put back, for the device that it was copied from. */
+  rebuiltStore(sourceId: string): Promise<Blob>;
   /** Writes down that messages were put back into a device, or taken out again. */
   logPutBack(device: string, added: number): Promise<void>;
   pausePass(): Promise<void>;
