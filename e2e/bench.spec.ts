@@ -1,6 +1,7 @@
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
-import { failOnErrors, newCase } from './helpers';
+import { withStore } from '../bench/writers/store';
+import { failOnErrors, newCase, openDemo } from './helpers';
 
 test.beforeEach(async ({ page, request }) => {
   failOnErrors(page);
@@ -183,7 +184,10 @@ test('a vault: wrong password, code, one snapshot, its limit and its faults', as
   await takeUp(page);
 });
 
-test('recovered messages are put back, read back, and taken out again', async ({ page, request }) => {
+test('recovered messages are put back, read back, and taken out again', async ({
+  page,
+  request
+}) => {
   await openBench(page, /Eirin’s handset/);
   const lost = await request.get('/demo/phone-telephony.db');
   expect(lost.ok()).toBe(true);
@@ -199,10 +203,74 @@ test('recovered messages are put back, read back, and taken out again', async ({
     buffer: Buffer.alloc(5000, 9)
   });
   await expect(page.getByRole('alert')).toContainText('cannot be read as a store');
-  await page.getByTestId('rebuilt').setInputFiles('e2e/samples/one-more.db');
+  const more = withStore(await lost.body(), (db) =>
+    db.run(
+      "INSERT INTO sms(thread_id, address, date, type, body) VALUES(1, '+447700900184', 1, 1, 'One more.')"
+    )
+  );
+  await page.getByTestId('rebuilt').setInputFiles({
+    name: 'one-more.db',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from(more)
+  });
   await expect(page.getByText('1 message would be added')).toBeVisible();
   await button(page, 'Put 1 message back').click();
   await expect(page.getByText(/1 message added\. Read back and compared/)).toBeVisible();
   await button(page, 'Take 1 message out again').click();
   await expect(button(page, 'Take 1 message out again')).toHaveCount(0);
+});
+
+/** Moves the focus on by the Tab key until something of that name has it. */
+async function tabTo(page: Page, name: RegExp): Promise<void> {
+  for (let presses = 0; presses < 150; presses++) {
+    await page.keyboard.press('Tab');
+    const told = await page.evaluate(() => {
+      const at = document.activeElement as HTMLInputElement | null;
+      const label = at?.getAttribute('aria-label') ?? at?.labels?.[0]?.textContent;
+      const own = /^(A|BUTTON)$/.test(at?.tagName ?? '') ? at?.textContent : null;
+      return (label ?? own ?? '').trim();
+    });
+    if (name.test(told)) return;
+  }
+  throw new Error(`Tab does not lead to ${name.source}.`);
+}
+
+test('from the intake to the first message got back, by keyboard alone', async ({ page }) => {
+  await openDemo(page);
+  await page.keyboard.press('g');
+  await page.keyboard.press('i');
+  await page.waitForURL('**/intake');
+  const first = page.getByRole('main', { name: 'Route plan' }).getByRole('listitem').first();
+  await expect(first).toContainText('eirin@ferry.example');
+  await expect(first).toContainText('contains');
+  await tabTo(page, /^Take it on the bench/);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { level: 1, name: 'eirin@ferry.example' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'route 1 of the plan' })).toBeVisible();
+  await tabTo(page, /Password/);
+  await page.keyboard.type('tin on the slip');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Code that the client reads out')).toBeVisible();
+  await tabTo(page, /Code that the client/);
+  await page.keyboard.type('318204');
+  await page.keyboard.press('Enter');
+  await expect(button(page, 'Begin the copy')).toBeEnabled();
+  await tabTo(page, /^Begin the copy/);
+  await page.keyboard.press('Enter');
+  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 40_000 });
+  await tabTo(page, /^Examine it/);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('region', { name: 'Pass that is running' })).toHaveCount(0, {
+    timeout: 40_000
+  });
+  await page.keyboard.press('g');
+  await page.keyboard.press('r');
+  await page.waitForURL('**/read');
+  await page.keyboard.press('/');
+  await page.keyboard.type('Without a receipt');
+  await expect(page.getByRole('article').first()).toBeVisible();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('g');
+  await page.keyboard.press('i');
+  await expect(first).toContainText(/Really found: [\d,]+ messages live/);
 });

@@ -53,7 +53,7 @@ test('an encrypted backup asks for its password in place, and the facets show wh
   });
   await page.getByLabel('Search this case').fill('');
   await facet(page, /^Media/).click();
-  await expect(page.getByRole('img', { name: 'quay-1.png' })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'quay-after-storm.jpg' })).toBeVisible();
   await expect(page.getByText('fog.heic')).toBeVisible();
   await facet(page, /^Files/).click();
   await page.getByLabel('Search this case').fill('slip-1');

@@ -57,8 +57,10 @@ test('hits, calls, files and gaps are chosen, named, arranged by keys, produced,
   ).toBeVisible();
   await page.getByLabel('Search this case').fill('');
   await facet(page, /^Calls/);
-  await page.getByRole('checkbox', { name: 'Choose row 1' }).click();
-  await page.getByRole('checkbox', { name: 'Choose row 2' }).click({ modifiers: ['Shift'] });
+  await page.getByRole('checkbox', { name: 'Choose row 1', exact: true }).click();
+  await page
+    .getByRole('checkbox', { name: 'Choose row 2', exact: true })
+    .click({ modifiers: ['Shift'] });
   await facet(page, /^Media/);
   await page.getByRole('checkbox', { name: 'Choose slip-1.png' }).click();
   await facet(page, /^Gaps/);

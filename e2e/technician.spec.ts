@@ -187,6 +187,10 @@ for (const scheme of ['light', 'dark'] as const) {
     await page.getByRole('link', { name: 'Log', exact: true }).click();
     await page.getByText('The chain holds.').waitFor();
     await check('log');
+    await page.getByRole('link', { name: 'Sources', exact: true }).click();
+    await page.getByRole('link', { name: 'Copy on the bench' }).click();
+    await page.getByRole('heading', { name: 'How deep' }).waitFor();
+    await check('bench');
     await context.close();
   });
 }

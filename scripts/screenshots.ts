@@ -29,6 +29,19 @@ async function shootHistory(page: Page, shoot: (name: string) => Promise<void>):
   await shoot('history');
 }
 
+/** The newest handset, with one question answered and one still open. */
+async function shootBench(page: Page, shoot: (name: string) => Promise<void>): Promise<void> {
+  await page.getByRole('link', { name: 'Copy on the bench' }).click();
+  await page.getByRole('button', { name: 'Take another cable' }).click();
+  await page.getByRole('button', { name: 'The client switches it on' }).click();
+  await page.getByRole('button', { name: 'Ask the phone' }).first().click();
+  await page.getByRole('button', { name: 'Refuse' }).click();
+  await page.getByRole('button', { name: 'Ask the phone' }).first().click();
+  await page.getByRole('region', { name: 'The phone asks' }).waitFor();
+  await shoot('bench');
+  await page.getByRole('link', { name: 'Sources', exact: true }).click();
+}
+
 /** What of each list goes onto the exhibit list. */
 const CHOSEN: Record<string, RegExp> = {
   Calls: /^Choose row 1$/,
@@ -47,6 +60,7 @@ async function walk(page: Page, end: string): Promise<void> {
     await page.getByRole('heading', { name: 'Route plan' }).waitFor();
     await shoot('intake');
     await page.getByRole('link', { name: 'Sources', exact: true }).click();
+    await shootBench(page, shoot);
     await unlockAndShoot(page, shoot);
   }
   await openRead(page, /Halvard Nystuen/);

@@ -2,7 +2,7 @@ import type { HandsetContents } from '../../bench/handsets/contents';
 import { madeStore } from '../../bench/writers/store';
 import { CHARACTERS } from '../people';
 import { callHistory, contactBook, JOINED_SCHEMA, since2001 } from '../more/phone-backup';
-import { picture } from '../more/pictures';
+import { media } from '../media';
 import { smallTalk } from '../more/talk';
 
 const FROM = Date.UTC(2026, 1, 2, 7);
@@ -28,12 +28,12 @@ export function bjarnesPhone(): Promise<HandsetContents> {
         bytes: contactBook()
       }
     ],
-    media: [81, 82].map((seed) => ({
+    media: ['quay-after-storm.jpg', 'hull-on-slip.jpg'].map((name, i) => ({
       owner: 'MediaDomain',
-      path: `Media/DCIM/100/IMG_00${seed}.png`,
-      bytes: picture(seed)
+      path: `Media/DCIM/100/IMG_008${i}.jpg`,
+      bytes: media(name)
     })),
-    deleted: [picture(88), picture(89)]
+    deleted: [media('slip.jpg'), media('out-of-the-harbour.mp4')]
   });
 }
 

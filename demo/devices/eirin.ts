@@ -1,6 +1,6 @@
 import type { HandsetContents } from '../../bench/handsets/contents';
 import { makeEvidence } from '../evidence';
-import { picture } from '../more/pictures';
+import { media } from '../media';
 import { telephonyCalls, telephonyContacts } from './people-stores';
 
 const AT = Date.UTC(2026, 10, 1, 18);
@@ -33,11 +33,11 @@ export async function eirinsHandset(): Promise<HandsetContents> {
         )
       }
     ],
-    media: [61, 62, 63].map((seed) => ({
+    media: ['harbour-morning.jpg', 'hull-plan.png', 'out-of-the-harbour.mp4'].map((name) => ({
       owner: 'shared',
-      path: `Pictures/quay-${seed}.png`,
-      bytes: picture(seed)
+      path: `Pictures/${name}`,
+      bytes: media(name)
     })),
-    deleted: [picture(68), picture(69)]
+    deleted: [media('slip.jpg')]
   };
 }

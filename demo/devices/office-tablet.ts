@@ -1,6 +1,6 @@
 import type { HandsetContents } from '../../bench/handsets/contents';
 import { makeEvidence } from '../evidence';
-import { picture } from '../more/pictures';
+import { media } from '../media';
 import { callHistory, contactBook } from '../more/phone-backup';
 
 const AT = Date.UTC(2026, 10, 1, 20);
@@ -30,11 +30,11 @@ export async function officeTablet(): Promise<HandsetContents> {
         bytes: contactBook()
       }
     ],
-    media: [71, 72].map((seed) => ({
+    media: ['grant-letter.heic', 'harbour-morning.jpg'].map((name, i) => ({
       owner: 'MediaDomain',
-      path: `Media/DCIM/100/IMG_00${seed}.png`,
-      bytes: picture(seed)
+      path: `Media/DCIM/100/IMG_007${i}.${name.split('.')[1]}`,
+      bytes: media(name)
     })),
-    deleted: [picture(77)]
+    deleted: [media('quay.webp')]
   };
 }

@@ -1,5 +1,6 @@
 import type { HandsetContents } from '../../bench/handsets/contents';
 import { madeStore } from '../../bench/writers/store';
+import { media } from '../media';
 import { parley } from '../more/handset';
 import { picture } from '../more/pictures';
 import { smallTalk } from '../more/talk';
@@ -37,9 +38,9 @@ export function oldHandset(): Promise<HandsetContents> {
     media: [
       { owner: 'org.example.parley', path: 'files/received/slip-1.png', bytes: picture(21) },
       { owner: 'org.example.parley', path: 'files/received/slip-2.png', bytes: picture(22) },
-      { owner: 'shared', path: 'Pictures/havsule.png', bytes: picture(23) }
+      { owner: 'shared', path: 'Pictures/havsule.jpg', bytes: media('hull-on-slip.jpg') }
     ],
-    deleted: [picture(24), picture(25), picture(26)]
+    deleted: [media('slip.jpg'), media('voice-note.ogg'), media('grant-letter.heic'), picture(24)]
   });
 }
 

@@ -2,7 +2,7 @@ import { writeBackup } from '../../bench/writers/backup';
 import { askStore, madeStore } from '../../bench/writers/store';
 import { CHARACTERS, OWNER_NAME, type CharacterKey } from '../people';
 import { callHistory, contactBook, JOINED_SCHEMA, since2001 } from '../more/phone-backup';
-import { picture } from '../more/pictures';
+import { media } from '../media';
 import { Random } from '../random';
 import { writeScript, type ScriptLine } from '../script';
 
@@ -85,8 +85,12 @@ export function snapshotFiles(
     { kind: 'messages', path: 'Library/SMS/sms.db', make: () => storeAt(at) },
     { kind: 'contacts', path: 'Library/AddressBook/AddressBook.sqlitedb', make: contactBook },
     { kind: 'calls', path: 'Library/CallHistoryDB/CallHistory.storedata', make: callHistory },
-    { kind: 'media', path: 'Media/DCIM/100/IMG_0091.png', make: () => picture(91) },
-    { kind: 'media', path: 'Media/DCIM/100/IMG_0092.png', make: () => picture(92) }
+    { kind: 'media', path: 'Media/DCIM/100/IMG_0091.jpg', make: () => media('slip.jpg') },
+    {
+      kind: 'media',
+      path: 'Media/DCIM/100/IMG_0092.heic',
+      make: () => media('grant-letter.heic')
+    }
   ].filter(({ kind }) => isWanted(kind));
   return writeBackup({
     layout: 'database',

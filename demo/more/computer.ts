@@ -1,6 +1,6 @@
 import initSqlJs from 'sql.js';
 import { writeLog } from '../../bench/writers/log';
-import { picture } from './pictures';
+import { media } from '../media';
 import { smallTalk } from './talk';
 
 const SQL = await initSqlJs();
@@ -17,7 +17,7 @@ CREATE TABLE Calls(id INTEGER PRIMARY KEY, begin_timestamp INTEGER, duration INT
 
 /** The office computer's user profile: the desktop program's store, and two older copies of it. */
 export function computerProfile(): Record<string, Uint8Array> {
-  const plan = picture(41);
+  const plan = media('hull-plan.png');
   const current = store(150, 40, plan.length);
   return {
     'Profile/eirin.desk/main.db': current,

@@ -1,4 +1,4 @@
-import { picture } from './pictures';
+import { media } from '../media';
 import { smallTalk } from './talk';
 
 const FROM = Date.UTC(2026, 3, 1, 6);
@@ -12,12 +12,12 @@ export function textExport(): Record<string, Uint8Array> {
   const end = FROM + 40 * 86_400_000;
   lines.push(
     line(end, 'Eirin Vold', 'I kept a picture of the envelope.\nThe number on it is in his hand.'),
-    line(end + 40_000, 'Eirin Vold', '\u200eIMG-20260511-0001.png (file attached)'),
+    line(end + 40_000, 'Eirin Vold', '\u200eIMG-20260511-0001.jpg (file attached)'),
     line(end + 80_000, 'Ragna Solheim', 'Then nobody can say that it never was.')
   );
   return {
     'Chat with Eirin Vold.txt': Buffer.from(lines.join('\n') + '\n'),
-    'IMG-20260511-0001.png': picture(51)
+    'IMG-20260511-0001.jpg': media('slip.jpg')
   };
 }
 

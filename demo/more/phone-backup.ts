@@ -2,7 +2,7 @@ import initSqlJs from 'sql.js';
 import { writeBackup } from '../../bench/writers/backup';
 import { CHARACTERS, GROUPS, OWNER_NAME } from '../people';
 import { Random } from '../random';
-import { picture } from './pictures';
+import { contactCard, media, placeCard } from '../media';
 import { smallTalk } from './talk';
 
 /** Opens the phone's backup; the README tells it to whoever tries the demo. */
@@ -23,9 +23,64 @@ CREATE TABLE message_attachment_join (message_id INTEGER, attachment_id INTEGER,
 
 const FROM = Date.UTC(2026, 3, 4, 7);
 
+interface Sent {
+  name: string;
+  mime: string;
+  bytes: () => Uint8Array;
+  chat: 1 | 2;
+  own: boolean;
+  text: string;
+}
+
+/** What was sent with a file in the last days, in this order. */
+const SENT: readonly Sent[] = [
+  sent('quay-after-storm.jpg', 'image/jpeg', 1, true, 'Here, and the next two.'),
+  sent('quay.webp', 'image/webp', 1, true, ''),
+  sent('harbour-morning.jpg', 'image/jpeg', 1, true, 'And as it was in May.'),
+  sent('hull-on-slip.jpg', 'image/jpeg', 1, false, 'This is what your deposit looks like.'),
+  sent(
+    'out-of-the-harbour.mp4',
+    'video/mp4',
+    2,
+    false,
+    'She sails. Somebody else’s, but she sails.'
+  ),
+  sent('voice-note.ogg', 'audio/ogg', 2, false, ''),
+  sent('grant-letter.heic', 'image/heic', 2, true, 'The letter, so that you have it too.'),
+  sent('slip.jpg', 'image/jpeg', 2, true, 'And his slip. Forty, it says.'),
+  sent('quote.pdf', 'application/pdf', 1, false, 'The quote again, since you ask.'),
+  sent('hull-plan.png', 'image/png', 1, false, 'Ingrid’s plan, frames four and five.'),
+  {
+    name: 'Ingrid Mo.vcf',
+    mime: 'text/vcard',
+    bytes: () => contactCard('Ingrid Mo', CHARACTERS.ingrid.address, 'Mo boat drawings'),
+    chat: 2,
+    own: true,
+    text: 'Ask Ingrid, here is her card.'
+  },
+  {
+    name: 'Slip three.loc.vcf',
+    mime: 'text/x-vlocation',
+    bytes: () => placeCard('Slip three, inner harbour', 58.9712, 5.7331),
+    chat: 2,
+    own: false,
+    text: 'I am here.'
+  },
+  sent('gull.webp', 'image/webp', 2, false, '')
+];
+
+function sent(name: string, mime: string, chat: 1 | 2, own: boolean, text: string): Sent {
+  return { name, mime, bytes: () => media(name), chat, own, text };
+}
+
+/** Where the phone keeps the file of a message. */
+function placeOf(i: number, name: string): string {
+  const folder = String(i).padStart(2, '0');
+  return `~/Library/SMS/Attachments/${folder}/${folder}/${name}`;
+}
+
 /** The treasurer's new phone: encrypted backup with messages, pictures, contacts and calls. */
 export function phoneBackup(): Record<string, Uint8Array> {
-  const pictures = [11, 12, 13].map((seed) => picture(seed));
   const random = new Random(77);
   return writeBackup({
     layout: 'database',
@@ -44,7 +99,7 @@ export function phoneBackup(): Record<string, Uint8Array> {
       {
         domain: 'HomeDomain',
         path: 'Library/SMS/sms.db',
-        bytes: messages(pictures.map((p) => p.length))
+        bytes: messages()
       },
       {
         domain: 'HomeDomain',
@@ -56,11 +111,11 @@ export function phoneBackup(): Record<string, Uint8Array> {
         path: 'Library/CallHistoryDB/CallHistory.storedata',
         bytes: callHistory()
       },
-      ...pictures.map((bytes, i) => ({
+      ...SENT.map(({ name, bytes }, i) => ({
         domain: 'MediaDomain',
-        path: `Library/SMS/Attachments/0${i}/0${i}/quay-${i + 1}.png`,
-        bytes,
-        modifiedAt: FROM + i * 86_400_000
+        path: placeOf(i, name).slice(2),
+        bytes: bytes(),
+        modifiedAt: FROM + i * 3_600_000
       }))
     ]
   });
@@ -79,7 +134,7 @@ export function since2001(at: number): string {
   return `${BigInt(at - EPOCH_2001) * 1_000_000n}`;
 }
 
-function messages(sizes: number[]): Uint8Array {
+function messages(): Uint8Array {
   return made((db) => {
     db.run(JOINED_SCHEMA);
     const handles = ['halvard', 'ragna', 'sunniva', 'bjarne', 'ingrid'] as const;
@@ -114,21 +169,17 @@ function messages(sizes: number[]): Uint8Array {
       false,
       'You never sent me a photo of the quay after the storm.'
     );
-    sizes.forEach((size, i) => {
-      const sent = add(
-        1,
-        1,
-        FROM + 6 * 86_400_000 + (i + 1) * 70_000,
-        true,
-        i === 0 ? 'Here, and the next two.' : ''
-      );
+    SENT.forEach(({ name, mime, bytes, chat, own, text }, i) => {
+      const at = FROM + 6 * 86_400_000 + (i + 1) * 70_000;
+      const sent = add(chat, chat, at, own, text);
+      const place = placeOf(i, name);
       db.run('INSERT INTO attachment VALUES(?,?,?,?,?,?)', [
         i + 1,
         `A-${i}`,
-        `~/Library/SMS/Attachments/0${i}/0${i}/quay-${i + 1}.png`,
-        'image/png',
-        `quay-${i + 1}.png`,
-        size
+        place,
+        mime,
+        name,
+        bytes().length
       ]);
       db.run(`INSERT INTO message_attachment_join VALUES(${sent},${i + 1})`);
       if (i === 0)
@@ -136,9 +187,9 @@ function messages(sizes: number[]): Uint8Array {
     });
     const lost = add(2, 2, FROM + 5 * 86_400_000, false, 'And the boat in the fog.');
     db.run(
-      `INSERT INTO attachment VALUES(9,'A-9','~/Library/SMS/Attachments/77/07/fog.heic','image/heic','fog.heic',2301155)`
+      `INSERT INTO attachment VALUES(99,'A-99','~/Library/SMS/Attachments/77/07/fog.heic','image/heic','fog.heic',2301155)`
     );
-    db.run(`INSERT INTO message_attachment_join VALUES(${lost},9)`);
+    db.run(`INSERT INTO message_attachment_join VALUES(${lost},99)`);
     id++;
     db.run(
       `INSERT INTO message(guid,handle_id,date,is_from_me,associated_message_guid,associated_message_type) VALUES('R-1',1,${since2001(FROM + 6 * 86_400_000 + 400_000)},0,'p:0/M-${asked + 1}',2001)`
