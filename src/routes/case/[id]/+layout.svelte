@@ -71,6 +71,9 @@
 <style>
   .frame {
     height: 100dvh;
+    /* Labels for screen readers stand out of the flow and would lengthen the page. */
+    position: relative;
+    overflow: clip;
     display: flex;
     flex-direction: column;
     min-width: 0;
