@@ -131,6 +131,21 @@ for (const [fault, told, mend] of FAULTS)
     await expect(page.getByText('verified; on the shelf')).toBeVisible();
   });
 
+test('nobody answers at the bench in the middle of a copy', async ({ page }) => {
+  await openBench(page, /Eirin’s handset/);
+  await prepare(page);
+  let parts = 0;
+  await page.route('**/bench/tern-4/part?*', (route) =>
+    ++parts > 3 ? route.abort() : route.continue()
+  );
+  await begin(page);
+  await expect(page.getByRole('alert')).toContainText('The bench does not answer', {
+    timeout: 20_000
+  });
+  await page.unroute('**/bench/tern-4/part?*');
+  await takeUp(page);
+});
+
 test('a card is read record by record; wrong PINs block it', async ({ page }) => {
   await openBench(page, /Card in the reader/);
   await page.getByPlaceholder('PIN').fill('1111');

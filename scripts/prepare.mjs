@@ -11,7 +11,7 @@ export function prepare() {
 function prepareEvidence() {
   const sources = ['demo', 'bench'].flatMap((folder) =>
     readdirSync(join(root, folder), { recursive: true })
-      .filter((name) => name.endsWith('.ts') || /^media.made./.test(name))
+      .filter((name) => /(?<!\.test)\.ts$/.test(name) || /^media.made./.test(name))
       .sort()
       .map((name) => `${folder}/${name}`)
   );

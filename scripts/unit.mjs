@@ -16,5 +16,6 @@ prepare();
 // The command-line SQLite writes the logs and journals that its WebAssembly build cannot; the others read what is produced.
 ensurePrograms({ sqlite3: 'sqlite3', pdftotext: 'poppler-utils', qpdf: 'qpdf' });
 const named = process.argv.slice(2);
-const files = named.length > 0 ? named : ['core', 'cli', 'demo', 'src'].flatMap(testsBelow);
+const files =
+  named.length > 0 ? named : ['core', 'cli', 'bench', 'demo', 'src'].flatMap(testsBelow);
 run(process.execPath, ['--import', 'tsx', '--test', '--test-reporter', 'spec', ...files]);

@@ -49,11 +49,13 @@
         {#if row.why !== null}
           <td colspan="5">{row.why}</td>
         {:else}
-          <td>{row.live}</td>
-          <td>{row.deletedRows}</td>
-          <td>{row.deletedFiles}</td>
-          <td>{row.changes}</td>
-          <td class="takes">{takes(row.seconds)}<small>{bytes(row.bytes)}</small></td>
+          <td data-label="Live">{row.live}</td>
+          <td data-label="Deleted rows">{row.deletedRows}</td>
+          <td data-label="Deleted files">{row.deletedFiles}</td>
+          <td data-label="On the device">{row.changes}</td>
+          <td class="takes" data-label="Takes"
+            >{takes(row.seconds)}<small>{bytes(row.bytes)}</small></td
+          >
         {/if}
       </tr>
     {/each}
@@ -111,6 +113,24 @@
   .takes {
     white-space: nowrap;
     font-variant-numeric: tabular-nums;
+  }
+  @container (max-width: 620px) {
+    thead {
+      display: none;
+    }
+    tr,
+    tbody th,
+    td {
+      display: block;
+    }
+    tbody td {
+      border: 0;
+      padding: 2px 8px 2px 30px;
+    }
+    td[data-label]::before {
+      content: attr(data-label) ': ';
+      color: var(--soft);
+    }
   }
   small {
     display: block;

@@ -25,7 +25,7 @@
   }
 </script>
 
-<section aria-label={question.heading}>
+<section aria-label={question.heading} data-asks>
   <p class="soft">{question.heading}</p>
   <p class="text" role="status">{question.text}</p>
   <form onsubmit={allow}>

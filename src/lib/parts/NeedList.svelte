@@ -132,12 +132,16 @@
     margin: 8px 0 0;
     color: var(--alarm);
   }
-  @media (max-width: 640px) {
+  @container (max-width: 560px) {
     li {
       grid-template-columns: 20px minmax(0, 1fr) auto;
     }
     .told {
       grid-column: 2 / -1;
+    }
+    li > .action {
+      grid-column: 2;
+      justify-self: start;
     }
   }
 </style>

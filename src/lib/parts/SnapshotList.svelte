@@ -82,4 +82,16 @@
   p {
     margin: 6px 0 0;
   }
+  @container (max-width: 560px) {
+    thead {
+      display: none;
+    }
+    tr,
+    tbody th,
+    td {
+      display: block;
+      border: 0;
+      padding: 1px 0;
+    }
+  }
 </style>

@@ -202,7 +202,9 @@
         {:else if ended}
           {ended}
         {:else if waits.length > 0}
-          waits for: {waits.map(({ title }) => title.toLowerCase()).join(', ')}
+          waits for: {waits[0]!.title.toLowerCase()}{waits.length > 1
+            ? `, and ${plural(waits.length - 1, 'more thing')}`
+            : ''}
         {:else}
           {bytes(row.bytes)}, kept in this browser and put on the shelf
         {/if}
@@ -341,10 +343,17 @@
   aside p {
     margin: 2px 0;
   }
-  @media (max-width: 1020px) {
+  @container (max-width: 820px) {
     .slip {
       grid-template-columns: minmax(0, 1fr);
       padding: 14px 16px;
+    }
+    /* What the device asks stands before what waits for the answer. */
+    aside:has(> :global(section[data-asks])) {
+      order: -1;
+    }
+    header {
+      order: -2;
     }
   }
 </style>

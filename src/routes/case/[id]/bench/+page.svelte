@@ -105,6 +105,7 @@
     grid-template-columns: 300px minmax(0, 1fr);
   }
   main {
+    container-type: inline-size;
     overflow: auto;
     background: var(--sheet);
   }
