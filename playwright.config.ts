@@ -9,8 +9,9 @@ export default defineConfig({
   testDir: 'e2e',
   // Bounds a test that hangs; on a busy machine a long one takes minutes.
   timeout: 240_000,
-  expect: { timeout: 15_000 },
-  workers: 1,
+  expect: { timeout: 30_000 },
+  // Files beside each other, the tests of one file one after the other: those of the bench share its devices.
+  workers: 2,
   forbidOnly: true,
   reporter: [['list']],
   use: {

@@ -1,7 +1,7 @@
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { withStore } from '../bench/writers/store';
-import { failOnErrors, newCase, openDemo } from './helpers';
+import { failOnErrors, newCase, openDemo, openRead } from './helpers';
 
 test.beforeEach(async ({ page, request }) => {
   failOnErrors(page);
@@ -118,22 +118,23 @@ const FAULTS: [fault: string, told: RegExp, mend: (page: Page) => Promise<void>]
   ['read-error', /could not be read/, async () => undefined]
 ];
 
-for (const [fault, told, mend] of FAULTS)
-  test(`fault in the middle of a copy: ${fault}`, async ({ page }) => {
-    await openBench(page, /Eirin’s handset/);
-    await prepare(page);
+test('each fault in the middle of a copy is told, mended, and the copy goes on', async ({
+  page
+}) => {
+  await openBench(page, /Eirin’s handset/);
+  await prepare(page);
+  const whole = page.getByText('verified; on the shelf');
+  for (const [i, [fault, told, mend]] of FAULTS.entries()) {
+    if (i > 0) await button(page, 'Give it').click();
     await page.getByLabel(/To practise/).selectOption(fault);
     await begin(page);
     await expect(page.getByRole('alert')).toContainText(told, { timeout: 20_000 });
-    await expect(page.getByText('verified; on the shelf')).toHaveCount(0);
+    await expect(whole).toHaveCount(i);
     await mend(page);
-    await takeUp(page);
-    await expect(page.getByText('verified; on the shelf')).toBeVisible();
-  });
-
-test('nobody answers at the bench in the middle of a copy', async ({ page }) => {
-  await openBench(page, /Eirin’s handset/);
-  await prepare(page);
+    await button(page, 'Take it up again').click();
+    await expect(whole).toHaveCount(i + 1, { timeout: 30_000 });
+  }
+  await button(page, 'Give it').click();
   let parts = 0;
   await page.route('**/bench/tern-4/part?*', (route) =>
     ++parts > 3 ? route.abort() : route.continue()
@@ -143,7 +144,8 @@ test('nobody answers at the bench in the middle of a copy', async ({ page }) => 
     timeout: 20_000
   });
   await page.unroute('**/bench/tern-4/part?*');
-  await takeUp(page);
+  await button(page, 'Take it up again').click();
+  await expect(whole).toHaveCount(FAULTS.length + 1, { timeout: 30_000 });
 });
 
 test('a card is read record by record; wrong PINs block it', async ({ page }) => {
@@ -233,6 +235,54 @@ test('recovered messages are put back, read back, and taken out again', async ({
   await expect(page.getByText(/1 message added\. Read back and compared/)).toBeVisible();
   await button(page, 'Take 1 message out again').click();
   await expect(button(page, 'Take 1 message out again')).toHaveCount(0);
+});
+
+test('chosen lines go back into a phone, and its raw storage gives deleted files', async ({
+  page
+}) => {
+  await openBench(page, /Old handset from the drawer/);
+  await button(page, 'Let it charge').click();
+  await button(page, 'Wake it').click();
+  for (const _ of ['let in', 'authorised']) {
+    await button(page, 'Ask the phone').first().click();
+    await button(page, 'Allow').click();
+    await expect(page.getByRole('region', { name: 'The phone asks' })).toHaveCount(0);
+  }
+  await button(page, 'Give it').click();
+  await begin(page);
+  await button(page, 'Examine it').click({ timeout: 30_000 });
+  const running = page.getByRole('region', { name: 'Pass that is running' });
+  await expect(button(page, 'Examine it')).toHaveCount(0);
+  await expect(running).toHaveCount(0, { timeout: 30_000 });
+  await openRead(page, /Halvard|184/);
+  await button(page, 'deleted only').click();
+  const lines = page.getByRole('article');
+  await lines.first().getByRole('button', { name: /Choose line/ }).click();
+  await page.goto(page.url().replace(/read.*$/, 'bench'));
+  await choose(page, /Old handset from the drawer/);
+  await button(page, 'Look at the chosen lines').click();
+  await expect(page.getByText('1 message would be added')).toBeVisible();
+  await button(page, 'Put 1 message back').click();
+  await expect(page.getByText(/1 message added\. Read back and compared/)).toBeVisible();
+  await button(page, 'Look at the chosen lines').click();
+  await expect(page.getByText(/Nothing would be added/)).toBeVisible();
+
+  await button(page, 'Give it').click();
+  await page.getByRole('radio', { name: 'Physical' }).check();
+  await begin(page);
+  await button(page, 'Examine it').click({ timeout: 60_000 });
+  await expect(button(page, 'Examine it')).toHaveCount(0);
+  await expect(running).toHaveCount(0, { timeout: 60_000 });
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await page
+    .getByRole('group', { name: 'Facets' })
+    .getByRole('button', { name: /^Media/ })
+    .click();
+  const picture = page.getByRole('img', { name: /^\d+\.jpg$/ }).first();
+  await expect(picture).toBeVisible();
+  await expect
+    .poll(() => picture.evaluate((img: HTMLImageElement) => img.naturalWidth))
+    .toBeGreaterThan(0);
 });
 
 /** Moves the focus on by the Tab key until something of that name has it. */

@@ -41,7 +41,7 @@ const LOCKED_FOR = 10 * 60_000;
 /** Bytes a second over the line. */
 const RATE = 500_000;
 /** Requests that are answered before the vault asks to wait, and for how long. */
-const MOST_REQUESTS = 16;
+const MOST_REQUESTS = 30;
 const WAIT = 600;
 /** Fetches that are kept packed. */
 const MOST_PACKED = 6;

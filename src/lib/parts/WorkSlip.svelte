@@ -71,7 +71,12 @@
   const taken = $derived(
     (open.summary?.sources ?? []).filter(({ copied }) => copied?.device === device.id)
   );
-  const examined = $derived(taken.findLast(({ pass }) => pass.state === 'done') ?? null);
+  /** A store is rebuilt from the apps' own files: raw storage holds it without its name. */
+  const examined = $derived(
+    taken.findLast(
+      ({ pass, copied }) => pass.state === 'done' && copied?.depth === 'file-system'
+    ) ?? null
+  );
   const refusal = $derived(bench.refusals[device.id] ?? null);
 
   $effect(() => {

@@ -1,0 +1,47 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { openDemo, openRead } from './helpers';
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`no serious accessibility findings, ${scheme}`, async ({ browser }) => {
+    const context = await browser.newContext({ colorScheme: scheme });
+    const page = await context.newPage();
+    const check = async (where: string): Promise<void> => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter(
+        ({ impact }) => impact === 'serious' || impact === 'critical'
+      );
+      const told = serious.map(
+        ({ id, nodes }) =>
+          `${where}: ${id} ${nodes
+            .map((n) => n.html)
+            .slice(0, 3)
+            .join(' ')}`
+      );
+      expect(told).toEqual([]);
+    };
+    await page.goto('/');
+    await check('casebook');
+    await openDemo(page);
+    await check('sources');
+    await openRead(page, /Halvard Nystuen/);
+    await page.getByRole('button', { name: 'deleted only' }).click();
+    await page
+      .getByRole('article')
+      .first()
+      .getByRole('button', { name: /Choose line/ })
+      .click();
+    await check('read');
+    await page.getByRole('link', { name: 'Produce', exact: true }).click();
+    await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
+    await check('produce');
+    await page.getByRole('link', { name: 'Log', exact: true }).click();
+    await page.getByText('The chain holds.').waitFor();
+    await check('log');
+    await page.getByRole('link', { name: 'Sources', exact: true }).click();
+    await page.getByRole('link', { name: 'Copy on the bench' }).click();
+    await page.getByRole('heading', { name: 'How deep' }).waitFor();
+    await check('bench');
+    await context.close();
+  });
+}
