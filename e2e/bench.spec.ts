@@ -257,7 +257,10 @@ test('chosen lines go back into a phone, and its raw storage gives deleted files
   await openRead(page, /Halvard|184/);
   await button(page, 'deleted only').click();
   const lines = page.getByRole('article');
-  await lines.first().getByRole('button', { name: /Choose line/ }).click();
+  await lines
+    .first()
+    .getByRole('button', { name: /Choose line/ })
+    .click();
   await page.goto(page.url().replace(/read.*$/, 'bench'));
   await choose(page, /Old handset from the drawer/);
   await button(page, 'Look at the chosen lines').click();

@@ -10,19 +10,34 @@
   const percent = $derived(Math.round((job?.fraction ?? 0) * 100));
 </script>
 
+{#snippet bar(label: string, value: number)}
+  <div
+    class="bar"
+    role="progressbar"
+    aria-label={label}
+    aria-valuenow={value}
+    aria-valuemin="0"
+    aria-valuemax="100"
+  >
+    <i style:width="{value}%"></i>
+  </div>
+{/snippet}
+
+{#snippet ends(isPaused: boolean, goOn: () => void, pause: () => void, stop: () => void)}
+  <span class="end">
+    {#if isPaused}
+      <button class="action" onclick={goOn}>Go on</button>
+    {:else}
+      <button class="action" onclick={pause}>Pause</button>
+    {/if}
+    <button class="action" onclick={stop}>Stop</button>
+  </span>
+{/snippet}
+
 {#if copy}
   <section class="strip" aria-label="Copy that is being taken">
     <b>Copy: {copy.name}</b>
-    <div
-      class="bar"
-      role="progressbar"
-      aria-label="Progress of the copy"
-      aria-valuenow={copied}
-      aria-valuemin="0"
-      aria-valuemax="100"
-    >
-      <i style:width="{copied}%"></i>
-    </div>
+    {@render bar('Progress of the copy', copied)}
     <span class="facts">
       {copied} % · {bytes(copy.done)} of {bytes(copy.total)}
       {#if copy.state === 'paused'}· paused
@@ -33,29 +48,18 @@
         · SHA-256 of each part
       {/if}
     </span>
-    <span class="end">
-      {#if copy.state === 'paused'}
-        <button class="action" onclick={() => open.desk.resumeCopy()}>Go on</button>
-      {:else}
-        <button class="action" onclick={() => open.desk.pauseCopy()}>Pause</button>
-      {/if}
-      <button class="action" onclick={() => open.desk.stopCopy()}>Stop</button>
-    </span>
+    {@render ends(
+      copy.state === 'paused',
+      () => open.desk.resumeCopy(),
+      () => open.desk.pauseCopy(),
+      () => open.desk.stopCopy()
+    )}
   </section>
 {/if}
 {#if job}
   <section class="strip" aria-label="Pass that is running">
     <b>Pass: {job.depth} depth, {job.name}</b>
-    <div
-      class="bar"
-      role="progressbar"
-      aria-label="Progress of the pass"
-      aria-valuenow={percent}
-      aria-valuemin="0"
-      aria-valuemax="100"
-    >
-      <i style:width="{percent}%"></i>
-    </div>
+    {@render bar('Progress of the pass', percent)}
     <span class="facts">
       {percent} % · {job.paused ? 'paused' : job.stage}
       {#if job.rate !== null}· {bytes(job.rate)}/s{/if}
@@ -63,14 +67,12 @@
       · found {count(job.found)}
       {#if job.resumed}· taken up again after a reload{/if}
     </span>
-    <span class="end">
-      {#if job.paused}
-        <button class="action" onclick={() => open.desk.resumePass()}>Go on</button>
-      {:else}
-        <button class="action" onclick={() => open.desk.pausePass()}>Pause</button>
-      {/if}
-      <button class="action" onclick={() => open.desk.stopPass()}>Stop</button>
-    </span>
+    {@render ends(
+      job.paused,
+      () => open.desk.resumePass(),
+      () => open.desk.pausePass(),
+      () => open.desk.stopPass()
+    )}
   </section>
 {:else if open.adding}
   <section class="strip" aria-label="Source being added">
