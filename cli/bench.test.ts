@@ -16,7 +16,7 @@ import { askStore, withStore } from '../bench/writers/store';
 import { MemoryScratch, MemorySource } from '../core/bytes';
 import type { CopyDepth } from '../core/copying';
 import { EVERYTHING, SourceFiles, runPass, type PassEvent } from '../core/pass';
-import type { FileRecord, Message } from '../core/records';
+import type { Depth, FileRecord, Message } from '../core/records';
 import { ombudsman } from './ombudsman';
 import { COPYING_LOG } from './copy-folder';
 
@@ -96,7 +96,7 @@ interface Found {
 }
 
 /** What an examination finds in a copy. */
-async function examined(place: string): Promise<Found> {
+async function examined(place: string, depth: Depth): Promise<Found> {
   const files = filesBelow(place).map(
     (path) => new MemorySource(path, readFileSync(join(place, path)))
   );
@@ -112,7 +112,7 @@ async function examined(place: string): Promise<Found> {
   };
   const events = runPass({
     input,
-    depth: 'freed',
+    depth,
     region: null,
     zone: 'Europe/Oslo',
     hasher: async () => {
@@ -154,12 +154,15 @@ for (const device of DEVICES)
       const second = await copy(device, depth, `${device.id}-${depth}-again`);
       assert.deepEqual(checked(second.out), sums);
       assert.ok(!existsSync(`${first.out}.part`));
-      const found = await examined(first.out);
+      const found = await examined(first.out, 'freed');
+      for (const { messages, files, others } of [found, await examined(first.out, 'whole')]) {
+        const { notLive } = count(messages);
+        if (depth === 'logical') assert.deepEqual([notLive, others.notLive], [0, 0]);
+        else assert.ok(notLive > 0, `${depth}: deleted rows`);
+        const gone = files.filter(({ state }) => state !== 'live');
+        assert.equal(gone.length > 0, depth === 'physical', gone[0]?.path);
+      }
       const { live, notLive } = count(found.messages);
-      if (depth === 'logical') assert.deepEqual([notLive, found.others.notLive], [0, 0]);
-      else assert.ok(notLive > 0, `${depth}: deleted rows`);
-      const gone = found.files.filter(({ state }) => state !== 'live');
-      assert.equal(gone.length > 0, depth === 'physical');
       if (before) {
         const less = count(before.messages);
         assert.ok(live >= less.live && notLive >= less.notLive);

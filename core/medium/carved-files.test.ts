@@ -40,7 +40,11 @@ function bits(): Record<string, Buffer> {
   };
   const film = Buffer.concat([box('ftyp', 24), box('mdat', 90), box('moov', 60)]);
   film.write('isom', 8);
-  return { webp: riff, gif, pdf, jpg: jpeg, amr, mp4: film, png: picture(5) };
+  const db = Buffer.alloc(1024);
+  db.write('SQLite format 3\0', 'latin1');
+  db.writeUInt16BE(512, 16);
+  db.writeUInt32BE(2, 28);
+  return { db, webp: riff, gif, pdf, jpg: jpeg, amr, mp4: film, png: picture(5) };
 }
 
 function frame(): Buffer {

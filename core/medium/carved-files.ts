@@ -56,7 +56,8 @@ const STARTS = [
   [0x52, 0x49, 0x46, 0x46],
   [0x25, 0x50, 0x44, 0x46],
   [0x4f, 0x67, 0x67, 0x53],
-  [0x23, 0x21, 0x41, 0x4d, 0x52]
+  [0x23, 0x21, 0x41, 0x4d, 0x52],
+  [0x53, 0x51, 0x4c, 0x69, 0x74, 0x65]
 ];
 
 function mayBegin(bytes: Uint8Array, at: number): boolean {
@@ -107,6 +108,7 @@ const FORMATS: readonly Format[] = [
   { kind: starting(4, { extension: 'pdf', mime: 'application/pdf' }), sizeOf: pdfSize },
   { kind: starting(5, { extension: 'ogg', mime: 'audio/ogg' }), sizeOf: oggSize },
   { kind: starting(6, { extension: 'amr', mime: 'audio/amr' }), sizeOf: amrSize },
+  { kind: starting(7, { extension: 'db', mime: 'application/x-sqlite3' }), sizeOf: databaseSize },
   { kind: boxKind, sizeOf: boxesSize }
 ];
 
@@ -256,6 +258,14 @@ function amrSize({ medium, offset, end }: Reader): number | null {
 
 function isEmpty(bytes: Uint8Array): boolean {
   return bytes.every((byte) => byte === 0);
+}
+
+/** As many pages as its header counts (file format, sections 1.3.2 and 1.3.7). */
+function databaseSize({ medium, offset }: Reader): number | null {
+  const head = medium.read(offset, 100);
+  if (head.length < 100 || head[15] !== 0) return null;
+  const stated = u16be(head, 16);
+  return (stated === 1 ? 65_536 : stated) * u32be(head, 28) || null;
 }
 
 const PICTURE_BRANDS = new Set(['heic', 'heix', 'mif1', 'msf1', 'hevc']);

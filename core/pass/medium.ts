@@ -2,6 +2,7 @@ import type { ByteSource } from '../bytes';
 import {
   assemble,
   carveByContent,
+  fileAt,
   mayHoldVolumes,
   scanMedium,
   volumesOf,
@@ -80,6 +81,9 @@ export function* carveFiles(
     const { file } = main;
     const source = searched === 'all' || isMedium(main) ? openNow(file) : null;
     if (!source) continue;
+    const own = fileAt(source, 0);
+    // A picture or recording to its last byte: what looks like a page in it is chance.
+    if (own?.size === source.size) continue;
     const scan = scanMedium(source);
     let step = scan.next();
     for (; !step.done; step = scan.next()) yield { done: step.value, total: source.size };
@@ -87,6 +91,8 @@ export function* carveFiles(
       const path = offset === null ? file.path : `${file.path} at ${offset}`;
       yield { file, source, path, opened: { database, told } };
     }
+    // Behind a picture there may be anything, but what begins as one is no medium.
+    if (own) continue;
     const files = carveByContent(source);
     let found = files.next();
     for (; !found.done; found = files.next()) yield { done: found.value, total: source.size };
