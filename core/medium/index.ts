@@ -3,6 +3,6 @@ export type { CarvedDatabase } from './loose';
 export { scanMedium } from './scan';
 export type { FoundPage, MediumFinds } from './scan';
 export { carveByContent, fileAt } from './carved-files';
-export type { CarvedFile } from './carved-files';
+export type { CarvedFile, Carving } from './carved-files';
 export { mayHoldVolumes, volumesOf } from './volumes';
 export type { Volume } from './volumes';

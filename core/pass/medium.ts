@@ -6,7 +6,7 @@ import {
   mayHoldVolumes,
   scanMedium,
   volumesOf,
-  type CarvedFile
+  type Carving
 } from '../medium';
 import type { ListedFile, Tree, TreeFile } from '../packages';
 import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../sqlite';
@@ -29,7 +29,7 @@ export interface CarvedStore {
 export interface CarvedFiles {
   file: ListedFile;
   source: ByteSource;
-  carved: CarvedFile[];
+  carved: Carving;
 }
 
 /** What is searched in raw bytes: everything of unknown kind, or only what has file systems of its own. */
@@ -96,6 +96,7 @@ export function* carveFiles(
     const files = carveByContent(source);
     let found = files.next();
     for (; !found.done; found = files.next()) yield { done: found.value, total: source.size };
-    if (found.value.length > 0) yield { file, source, carved: found.value };
+    const carved = found.value;
+    if (carved.files.length > 0 || carved.leftAt !== null) yield { file, source, carved };
   }
 }

@@ -45,13 +45,18 @@ function someOf(files: TreeFile[]): string {
 
 /** How many files were told by their content in a raw medium, and what is known of them. */
 export function carvedNote({ file, carved }: CarvedFiles): Note {
-  const deleted = carved.filter(({ isDeleted }) => isDeleted).length;
-  const open = carved.filter(({ isDeleted }) => isDeleted === null).length;
+  const { files, leftAt } = carved;
+  const deleted = files.filter(({ isDeleted }) => isDeleted).length;
+  const open = files.filter(({ isDeleted }) => isDeleted === null).length;
   const told = [
     deleted > 0 ? `${deleted} of them lie where the file system says that nothing is kept` : '',
     open > 0 ? `for ${open} of them nothing says whether they were deleted` : ''
   ].filter((part) => part !== '');
   const rest = told.length > 0 ? `; ${told.join('; ')}` : '';
-  const text = `Files told by their content in ${file.path}: ${carved.length}${rest}.`;
+  const left =
+    leftAt === null
+      ? ''
+      : ` The search for more was given up at offset ${leftAt}: too many beginnings of files have no end.`;
+  const text = `Files told by their content in ${file.path}: ${files.length}${rest}.${left}`;
   return { level: 'info', code: 'carved-files', text, path: file.path };
 }

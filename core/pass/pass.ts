@@ -527,7 +527,7 @@ class Pass {
     const { want, hasher } = this.request;
     for (const { file, source, carved } of this.carvedFiles) {
       const files: FileRecord[] = [];
-      for (const one of carved) {
+      for (const one of carved.files) {
         if (!want.kinds.has('files') && !isMedia(one.mime)) continue;
         const hash = await hasher();
         for (let at = 0; at < one.size; at += HASH_STEP)

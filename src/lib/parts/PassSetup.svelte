@@ -38,22 +38,22 @@
   const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const examined = $derived(source.pass.state === 'done');
 
-  const DAY = 86_400_000;
-
-  /** The beginning of a day in the case's zone. */
-  function dayStart(day: string): number | null {
+  /** The beginning of a day in the case's zone, or of one so many days behind it. */
+  function dayStart(day: string, behind = 0): number | null {
     const [year, month, date] = day.split('-').map(Number);
     if (!year || !month || !date) return null;
-    return new TZDate(year, month - 1, date, open.summary!.record.zone).getTime();
+    return new TZDate(year, month - 1, date + behind, open.summary!.record.zone).getTime();
   }
 
   async function begin(): Promise<void> {
     try {
-      const span = { from: dayStart(from), to: dayStart(to) };
+      // Days on which the clock changes are shorter or longer than others.
+      const next = dayStart(to, 1);
+      const span = { from: dayStart(from), to: next === null ? null : next - 1 };
       await open.desk.beginPass(source.id, depth, {
         kinds: [...kinds],
         from: span.from,
-        to: span.to === null ? null : span.to + DAY - 1,
+        to: span.to,
         addresses: addresses.split(/[,;\n]/).filter((address) => address.trim() !== '')
       });
     } catch (error) {

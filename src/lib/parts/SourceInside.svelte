@@ -106,9 +106,9 @@
     return store.span ? `${date(store.span.from)} – ${date(store.span.to)}` : '';
   }
 
-  /** Databases can be looked into; cards and logs have no pages. */
-  function hasPages({ profile }: Store): boolean {
-    return profile !== 'card' && profile !== 'text-log';
+  /** Databases can be looked into; cards and logs, of lines or of tables, have no pages. */
+  function hasPages({ path }: Store): boolean {
+    return inside?.candidates.some((candidate) => candidate.path === path) ?? false;
   }
 
   function insideLink(path: string): string {
@@ -169,7 +169,7 @@
                 >{/if}
             </td>
             <td>
-              {#if inside?.candidates.some((candidate) => candidate.path === store.path)}
+              {#if hasPages(store)}
                 <a href={deskLink(store.path)}>{titleOf(store)}</a>
               {:else}{titleOf(store)}{/if}, fit {store.fit}
             </td>

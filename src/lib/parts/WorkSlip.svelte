@@ -136,6 +136,14 @@
     saveBlob(await open.desk.saveCopy(source.id), `${source.name}.zip`);
   }
 
+  async function examine(source: SourceRecord): Promise<void> {
+    try {
+      await open.desk.beginPass(source.id, 'freed');
+    } catch (error) {
+      open.failure = errorText(error);
+    }
+  }
+
   async function undo(): Promise<void> {
     if (await bench.act(device.id, 'undo-put')) await open.desk.logPutBack(device.name, 0);
   }
@@ -262,7 +270,7 @@
         onresume={(copy) => take(copy.depth, copy.kinds)}
         onthrow={throwAway}
         onsave={save}
-        onexamine={(source) => open.desk.beginPass(source.id, 'freed')}
+        onexamine={examine}
       />
       {#if taken.length > 0}<a href={sourcesHref}
           >To the shelf: {plural(open.summary?.sources.length ?? 0, 'source')}</a

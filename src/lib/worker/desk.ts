@@ -27,6 +27,7 @@ import { BlobSource } from './blob-source';
 import { inputOf } from './input';
 import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
+import { CaseOwner } from './case-owner';
 import { CaseExhibits } from './exhibits';
 import { Holdings, Naming, type Held } from './holdings';
 import { InsideDatabase } from './inside';
@@ -79,6 +80,7 @@ export class CaseDesk implements CaseDeskApi {
   private shelf!: Shelf;
   private jobs!: Jobs;
   private copies!: Copies;
+  private owner!: CaseOwner;
   private holdings = new Holdings([]);
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
@@ -125,6 +127,8 @@ export class CaseDesk implements CaseDeskApi {
       (sourceId) => this.keys.get(sourceId) ?? []
     );
     this.copies = new Copies(this.shelf, caseId, this.tell);
+    this.owner = new CaseOwner(caseId, () => void this.takeOver());
+    await this.owner.claim();
     this.exhibitLists = new CaseExhibits(caseId, (id) => this.groupOf(id));
     this.holdings = new Holdings(await this.shelf.chunks());
     await this.exhibitLists.load();
@@ -132,8 +136,19 @@ export class CaseDesk implements CaseDeskApi {
     await this.beginLog();
     this.room.warm();
     const summary = await this.summary();
-    await this.jobs.takeUp(summary.sources);
+    if (this.owner.isOwner) await this.jobs.takeUp(summary.sources);
     return summary;
+  }
+
+  /** The tab that owned the case was closed: what it left running is taken up here. */
+  private async takeOver(): Promise<void> {
+    try {
+      await this.reload();
+      await this.jobs.takeUp(await this.shelf.sources());
+    } catch (error) {
+      const text = `What another tab left could not be taken up: ${String(error)}`;
+      this.tell({ type: 'failed', text });
+    }
   }
 
   /** Cases of earlier versions have no log: it begins with what there is. */
@@ -270,12 +285,14 @@ export class CaseDesk implements CaseDeskApi {
       record: this.record,
       sources: await this.shelf.sources(),
       totals: this.holdings.counts(),
+      isOwner: this.owner.isOwner,
       exhibits: this.exhibitLists.chosen.size,
       productions: productions.sort((a, b) => b.made - a.made)
     };
   }
 
   async addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult> {
+    if (!this.owner.isOwner) return { ok: false, reason: this.owner.reason };
     const report = (fraction: number): void => this.tell({ type: 'adding', name, fraction });
     const result = await this.shelf.add(name, files, report, copied);
     this.tell({ type: 'changed' });
@@ -317,11 +334,13 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async examineNew(): Promise<void> {
+    this.owner.demand();
     for (const { id, pass, glance } of await this.shelf.sources())
       if (pass.state === 'none' && glance?.worth !== false) await this.beginPass(id, 'freed');
   }
 
   async removeSource(sourceId: string): Promise<void> {
+    this.owner.demand();
     const name = (await this.shelf.get(sourceId))?.name ?? sourceId;
     await this.shelf.remove(sourceId);
     await logAct(this.record.id, 'source removed', { source: name, id: sourceId });
@@ -330,6 +349,7 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void> {
+    this.owner.demand();
     const source = await this.shelf.get(sourceId);
     if (!source) throw new Error('This source is no longer on the shelf.');
     await this.jobs.begin({
@@ -343,6 +363,7 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async takeCopy(order: CopyOrder): Promise<SourceRecord | null> {
+    this.owner.demand();
     const source = await this.copies.take(order);
     if (!source) return null;
     this.tell({ type: 'changed' });
@@ -363,6 +384,7 @@ export class CaseDesk implements CaseDeskApi {
     return this.copies.broken();
   }
   async throwAwayCopy(key: string): Promise<void> {
+    this.owner.demand();
     await this.copies.throwAway(key);
   }
   async saveCopy(sourceId: string): Promise<Blob> {

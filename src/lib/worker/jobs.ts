@@ -1,3 +1,4 @@
+import { append } from '$core/bytes';
 import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
 import { emptyCounts, STATES, type Depth, type Message, type Source } from '$core/records';
 import type { CountryCode } from '$core/threads';
@@ -172,11 +173,12 @@ export class Jobs {
       case 'json':
         throw new Error('records as JSON were not asked for');
       case 'lines':
-        this.arrived = this.arrived.concat(event.messages);
+        append(this.arrived, event.messages);
         return;
       case 'found': {
-        const messages = this.arrived.concat(event.findings.messages);
+        const messages = this.arrived;
         this.arrived = [];
+        append(messages, event.findings.messages);
         const record = await this.shelf.keep(
           job.sourceId,
           { ...event.findings, messages },

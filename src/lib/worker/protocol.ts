@@ -255,6 +255,8 @@ export interface CaseSummary {
   record: CaseRecord;
   sources: SourceRecord[];
   totals: Record<RecordState, number>;
+  /** This tab takes the case's sources and runs its passes; others read. */
+  isOwner: boolean;
   exhibits: number;
   productions: ProductionRecord[];
 }

@@ -24,7 +24,8 @@
       // Without it a browser that runs short of room may drop a case without asking.
       await navigator.storage.persist();
       const { record, sources } = open.summary!;
-      if (record.demo && sources.length === 0) await fillDemoCase(open.desk, record.id);
+      if (record.demo && sources.length === 0 && open.summary!.isOwner)
+        await fillDemoCase(open.desk, record.id);
     } catch (error) {
       failure = errorText(error);
     }
@@ -55,6 +56,12 @@
   {:else if open.summary === null}
     <main class="stopped"><p class="soft">Opening the case …</p></main>
   {:else}
+    {#if !open.summary.isOwner}
+      <p class="elsewhere" role="status">
+        This case is open in another tab, which takes its sources and runs its passes. Here it can
+        be read, chosen from and produced.
+      </p>
+    {/if}
     {#if open.failure}
       <p class="alarm" role="alert">
         {open.failure}
@@ -86,6 +93,12 @@
     gap: 12px;
     align-content: start;
     justify-items: start;
+  }
+  .elsewhere {
+    margin: 0;
+    padding: 6px 20px;
+    background: var(--slate-wash);
+    border-bottom: 1px solid var(--rule);
   }
   .alarm {
     margin: 0;
