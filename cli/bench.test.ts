@@ -293,8 +293,9 @@ for (const { id, path, count: counting, lose, texts } of FAMILIES)
             `INSERT INTO message(guid, text, handle_id, date, is_from_me) VALUES('NEW-1', 'Put back one.', 1, 794000000123456789, 0)`
           );
           db.run(
-            `INSERT INTO message(guid, text, handle_id, date, is_from_me) VALUES('NEW-2', 'To someone new.', 2, 794000000123456790, 1)`
+            `INSERT INTO message(guid, text, handle_id, date, is_from_me) VALUES('NEW-2', 'To someone new.', 9001, 794000000123456790, 1)`
           );
+          db.run("INSERT INTO handle(ROWID, id, service) VALUES(9001, 'new@quay.example', 'post')");
         }
       })
     );
@@ -314,6 +315,16 @@ for (const { id, path, count: counting, lose, texts } of FAMILIES)
     const now = (ask(merged, texts) as string[][]).flat();
     const was = (ask(original, texts) as string[][]).flat();
     assert.deepEqual([...was, 'Put back one.', 'To someone new.'].sort(), now.sort());
+    if (id === 'pocket-5')
+      assert.deepEqual(
+        ask(
+          merged,
+          `SELECT h.id FROM message m JOIN chat_message_join j ON j.message_id = m.ROWID
+           JOIN chat_handle_join k ON k.chat_id = j.chat_id JOIN handle h ON h.ROWID = k.handle_id
+           WHERE m.guid = 'NEW-2'`
+        ),
+        [['new@quay.example']]
+      );
     if (id === 'pocket-5')
       assert.deepEqual(ask(merged, "SELECT CAST(date AS TEXT) FROM message WHERE guid = 'NEW-1'"), [
         ['794000000123456789']

@@ -75,7 +75,7 @@ function chatFor(
   return { id, isNew: true };
 }
 
-/** A message whose join is lost goes into the chat with its partner alone. */
+/** A message whose join is lost goes into the chat with its partner alone; it is made where there is none. */
 function chatWith(into: Database, handle: number): { id: number; isNew: boolean } | null {
   const known = rowOf(
     into,
@@ -83,5 +83,20 @@ function chatWith(into: Database, handle: number): { id: number; isNew: boolean 
      HAVING count(*) = 1 AND max(handle_id) = ?`,
     [handle]
   );
-  return known ? { id: Number(known.id), isNew: false } : null;
+  if (known) return { id: Number(known.id), isNew: false };
+  const partner = rowOf(into, 'SELECT * FROM handle WHERE ROWID = ?', [handle]);
+  if (!partner) return null;
+  const service = partner.service ?? 'post';
+  const id = insertRow(into, 'chat', {
+    guid: `${String(service)};-;${String(partner.id)}`,
+    style: ONE_PARTNER,
+    state: 3,
+    chat_identifier: partner.id!,
+    service_name: service
+  });
+  insertRow(into, 'chat_handle_join', { chat_id: id, handle_id: handle });
+  return { id, isNew: true };
 }
+
+/** How the family marks a chat that is no group. */
+const ONE_PARTNER = 45;
