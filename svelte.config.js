@@ -7,6 +7,8 @@ export default {
   kit: {
     // Everything is served on the machine that it was built on: packing would only take time.
     adapter: adapter({ precompress: false }),
+    // Registered when nothing else runs: it is some 60 MB that would be fetched beside a pass.
+    serviceWorker: { register: false },
     // One page serves every address when the server is gone.
     paths: { relative: false },
     alias: { $core: 'core', $bench: 'bench' },

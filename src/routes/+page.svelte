@@ -9,6 +9,7 @@
   import { importInWorker } from '$lib/state/import';
   import { look } from '$lib/state/look.svelte';
   import { notices } from '$lib/state/notices';
+  import { keepWhenQuiet } from '$lib/state/offline';
   import { listCases, purgeDeleted, setDeleted, type CaseCard } from '$lib/storage/casebook';
 
   const UNDO_TIME = 10_000;
@@ -33,6 +34,8 @@
       failure = `The casebook could not be opened: ${errorText(error)}. Private windows and full disks are the usual reasons.`;
     }
   });
+
+  onMount(() => keepWhenQuiet());
 
   async function load(): Promise<void> {
     cards = await listCases();

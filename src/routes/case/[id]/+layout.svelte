@@ -9,6 +9,7 @@
   import { fillDemoCase } from '$lib/state/demo';
   import { OpenCase, provideCase } from '$lib/state/desk.svelte';
   import { look } from '$lib/state/look.svelte';
+  import { keepWhenQuiet } from '$lib/state/offline';
   import { stationOf, Keys } from '$lib/state/keys';
 
   const { children }: { children: Snippet } = $props();
@@ -31,6 +32,11 @@
     }
   });
   onDestroy(() => open.close());
+
+  $effect(() => {
+    const isBusy = open.job !== null || open.copying !== null || open.adding !== null;
+    if (open.summary !== null && !isBusy) return keepWhenQuiet();
+  });
 
   const keys = new Keys({
     go: (station) => void goto(`/case/${page.params.id}/${station}`),
