@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { isAbsolute, join } from 'node:path';
+import { BenchRefusal } from './devices';
 
 /** Where what happened to simulated devices is remembered (XDG base directories, which must be absolute). */
 function stateFolder(): string {
@@ -16,12 +17,18 @@ export class DeviceState<T extends object> {
     private readonly first: () => T
   ) {}
 
-  /** As it was left, or its first state; a document that does not read is told of. */
+  /** As it was left, or its first state. @throws BenchRefusal where what was kept cannot be read */
   get(): T {
     const text = this.file('state.json');
-    return text === null
-      ? this.first()
-      : { ...this.first(), ...(JSON.parse(Buffer.from(text).toString()) as T) };
+    if (text === null) return this.first();
+    try {
+      return { ...this.first(), ...(JSON.parse(Buffer.from(text).toString()) as T) };
+    } catch (error) {
+      if (!(error instanceof SyntaxError)) throw error;
+      throw new BenchRefusal(
+        `What happened to ${this.id} was not remembered in a form that can be read. Reset it to go on.`
+      );
+    }
   }
 
   set(state: T): void {

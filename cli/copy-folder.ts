@@ -87,12 +87,21 @@ export class CopyFolder implements CopyPlace {
   }
 }
 
-/** The log of an attempt that broke off; a last line that was cut is left out. */
+/** The log of an attempt that broke off, up to the first line that was cut or changed: what stands behind it is read anew. */
 export function earlierLog(folder: string): CopyLogEntry[] {
   const path = join(`${folder}.part`, COPYING_LOG);
   if (!existsSync(path)) return [];
   const lines = readFileSync(path, 'utf8').split('\n').slice(0, -1);
-  return lines.map((line) => JSON.parse(line) as CopyLogEntry);
+  const entries: CopyLogEntry[] = [];
+  for (const line of lines) {
+    try {
+      entries.push(JSON.parse(line) as CopyLogEntry);
+    } catch (error) {
+      if (!(error instanceof SyntaxError)) throw error;
+      break;
+    }
+  }
+  return entries;
 }
 
 function isFull(error: unknown): boolean {

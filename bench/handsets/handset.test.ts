@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, beforeEach, mock, test } from 'node:test';
@@ -96,4 +96,12 @@ test('what happened to a device is kept for the next process, and only where it 
   const again = new Handset(HANDSETS.find(({ id }) => id === 'tern-4')!);
   assert.equal((await states(again, 'logical'))['data-cable'], 'holds');
   assert.deepEqual(readdirSync(join(folder, 'ombudsman', 'bench')), ['tern-4']);
+});
+
+test('what was remembered and does not read is told, and a reset mends it', async () => {
+  await tern.act({ act: 'change-cable' });
+  writeFileSync(join(folder, 'ombudsman', 'bench', 'tern-4', 'state.json'), '{ "plugged": tr');
+  await assert.rejects(tern.view(), /Reset it to go on/);
+  tern.reset();
+  assert.equal((await states(tern, 'logical'))['data-cable'], 'missing');
 });

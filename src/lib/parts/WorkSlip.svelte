@@ -127,22 +127,26 @@
     }
   }
 
-  async function throwAway(copy: CopyRecord): Promise<void> {
-    await open.desk.throwAwayCopy(copy.key);
-    await refresh(device.id);
-  }
-
-  async function save(source: SourceRecord): Promise<void> {
-    saveBlob(await open.desk.saveCopy(source.id), `${source.name}.zip`);
-  }
-
-  async function examine(source: SourceRecord): Promise<void> {
+  /** Does something that the case may have its reasons to refuse. */
+  async function attempt(work: () => Promise<void>): Promise<void> {
     try {
-      await open.desk.beginPass(source.id, 'freed');
+      await work();
     } catch (error) {
       open.failure = errorText(error);
     }
   }
+
+  const throwAway = (copy: CopyRecord): Promise<void> =>
+    attempt(async () => {
+      await open.desk.throwAwayCopy(copy.key);
+      await refresh(device.id);
+    });
+
+  const save = (source: SourceRecord): Promise<void> =>
+    attempt(async () => saveBlob(await open.desk.saveCopy(source.id), `${source.name}.zip`));
+
+  const examine = (source: SourceRecord): Promise<void> =>
+    attempt(() => open.desk.beginPass(source.id, 'freed'));
 
   async function undo(): Promise<void> {
     if (await bench.act(device.id, 'undo-put')) await open.desk.logPutBack(device.name, 0);

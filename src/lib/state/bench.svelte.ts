@@ -37,12 +37,12 @@ export class BenchDesk {
   async look(): Promise<void> {
     try {
       const response = await fetch('/bench');
-      if (!response.ok) throw new Error(`the bench answered with ${response.status}`);
+      if (!response.ok) throw new Error(await reasonOf(response));
       this.devices = (await response.json()) as DeviceView[];
       this.problem = null;
       await this.askAgain();
     } catch (error) {
-      this.problem = `The bench cannot be seen: ${errorText(error)}. It is looked for again by itself.`;
+      this.unseen(error);
     }
   }
 
@@ -56,6 +56,19 @@ export class BenchDesk {
 
   /** Does something to a device; whether it took it. */
   async act(id: string, act: string, value?: string): Promise<boolean> {
+    try {
+      return await this.done(id, act, value);
+    } catch (error) {
+      this.unseen(error);
+      return false;
+    }
+  }
+
+  private unseen(error: unknown): void {
+    this.problem = `The bench cannot be seen: ${errorText(error).replace(/\.?$/, '.')} It is looked for again by itself.`;
+  }
+
+  private async done(id: string, act: string, value: string | undefined): Promise<boolean> {
     const response = await fetch(`/bench/${id}`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
@@ -68,10 +81,7 @@ export class BenchDesk {
       this.devices = (this.devices ?? []).map((one) => (one.id === id ? view : one));
       return true;
     }
-    const told = refusalSchema.safeParse(await response.json());
-    const message = told.success
-      ? told.data.message
-      : `The bench answered with ${response.status}.`;
+    const message = await reasonOf(response);
     this.refusals = { ...this.refusals, [id]: message };
     await this.look();
     return false;
@@ -92,8 +102,19 @@ export class BenchDesk {
 
   /** Brings back the first state of everything. */
   async reset(): Promise<void> {
-    await fetch('/bench', { method: 'DELETE' });
-    this.refusals = {};
+    try {
+      await fetch('/bench', { method: 'DELETE' });
+      this.refusals = {};
+    } catch (error) {
+      this.unseen(error);
+      return;
+    }
     await this.look();
   }
+}
+
+/** Why the bench refused, in its own words where it gave some. */
+async function reasonOf(response: Response): Promise<string> {
+  const told = refusalSchema.safeParse(await response.json());
+  return told.success ? told.data.message : `The bench answered with ${response.status}.`;
 }

@@ -26,7 +26,7 @@ export class CaseOwner {
   /** Takes the lock where it is free or soon will be, else waits for it without being waited for. */
   async claim(): Promise<void> {
     const name = `ombudsman case ${this.caseId}`;
-    await new Promise<void>((told) => {
+    await new Promise<void>((told, fail) => {
       const hold = (): Promise<never> => {
         this.held = true;
         told();
@@ -35,7 +35,7 @@ export class CaseOwner {
       // A page that is loaded again finds the lock of its own worker, which is just ending.
       navigator.locks
         .request(name, { signal: AbortSignal.timeout(PATIENCE) }, hold)
-        .catch(() => told());
+        .catch((error: unknown) => (isTimeUp(error) ? told() : fail(error)));
     });
     if (this.held) return;
     void navigator.locks.request(name, () => {
@@ -52,6 +52,10 @@ export class CaseOwner {
   demand(): void {
     if (!this.held) throw new Error(ELSEWHERE);
   }
+}
+
+function isTimeUp(error: unknown): boolean {
+  return error instanceof DOMException && /^(TimeoutError|AbortError)$/.test(error.name);
 }
 
 /** Held as long as the worker lives. */

@@ -1,11 +1,14 @@
 import { json } from '@sveltejs/kit';
 import { BENCH } from '$bench/index';
+import { answered } from '$lib/server/bench';
 
 /** Everything that is on the bench. */
-export async function GET(): Promise<Response> {
-  const views = [];
-  for (const device of BENCH) views.push(await device.view());
-  return json(views);
+export function GET(): Promise<Response> {
+  return answered(async () => {
+    const views = [];
+    for (const device of BENCH) views.push(await device.view());
+    return json(views);
+  });
 }
 
 /** Brings back the first state of all of it. */
