@@ -126,7 +126,7 @@ async function examineOne(
   let source: Source | null = null;
   for await (const event of events) {
     if (!options.quiet) report(input.name, event);
-    if (event.type === 'lines') out.messages(event.messages);
+    if (event.type === 'batch') out.batch(event.batch);
     if (event.type === 'json') for (const json of event.records) out.records(json);
     await out.keepUp();
     if (event.type === 'found') {
@@ -170,7 +170,7 @@ function report(name: string, event: PassEvent): void {
       return say(`${name}: ${event.findings.messages.length} messages`);
     case 'source':
     case 'candidate':
-    case 'lines':
+    case 'batch':
     case 'json':
     case 'files':
     case 'done':

@@ -1,10 +1,12 @@
 import { closeSync, openSync, renameSync, writev } from 'node:fs';
 import {
   attachmentToFile,
+  BatchJson,
   callToFile,
   contactToFile,
   fileToFile,
   gapToFile,
+  JsonBytes,
   messageJson,
   sourceToFile,
   storeToFile,
@@ -14,6 +16,7 @@ import {
   type JsonChunk,
   type JsonFrame,
   type Message,
+  type MessageBatch,
   type Source
 } from '../core/records';
 import { partialBeside } from './partial';
@@ -80,6 +83,13 @@ export class CaseFileWriter {
       else this.out.write(this.first ? `\n${record}` : `,\n${record}`);
       this.first = false;
     }
+  }
+
+  /** Messages in columns. */
+  batch(batch: MessageBatch): void {
+    const json = new JsonBytes();
+    new BatchJson(this.frame).write(batch, json);
+    this.records({ bytes: json.written(), stored: () => undefined });
   }
 
   /** Messages that were written as JSON already, each in the {@link frame}. */

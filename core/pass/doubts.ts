@@ -1,4 +1,4 @@
-import type { Findings, Message, Note } from '../records';
+import type { Findings, Message, MessageBatch, Note } from '../records';
 
 /** What records of a file are worth whose package's checksum speaks against it. */
 const MOST_CERTAIN = 60;
@@ -28,11 +28,23 @@ export class Doubts {
 }
 
 /** Records of a file in doubt are believed less, and say so. */
-export function doubtMessages(messages: readonly Message[]): void {
+function doubtMessages(messages: readonly Message[]): void {
   for (const message of messages) {
     message.certainty = Math.min(message.certainty, MOST_CERTAIN);
     message.reasons = [...message.reasons, REASON];
   }
+}
+
+/** The same for records in columns. */
+export function doubtBatch({ lines, origins }: MessageBatch): void {
+  const { certainty } = lines;
+  for (let i = 0; i < certainty.length; i++) certainty[i] = Math.min(certainty[i]!, MOST_CERTAIN);
+  const more = JSON.stringify(REASON);
+  origins.reasonForms = origins.reasonForms.map(({ before, after, hasNumber }) => ({
+    before,
+    after: before + after === '' ? more : `${after},${more}`,
+    hasNumber
+  }));
 }
 
 export function doubtFindings(findings: Findings): void {

@@ -23,7 +23,7 @@ import type { StoreReading } from '../stores';
 import { assembleStore, type StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { cardDevice, cardReading, findCard } from './card';
-import { doubtFindings, doubtMessages, Doubts } from './doubts';
+import { doubtBatch, doubtFindings, Doubts } from './doubts';
 import { failureNote } from './failures';
 import type { LogTable } from '../logs';
 import { grouped, readTables, tablesOfFile, type LogTables } from './log-tables';
@@ -279,13 +279,13 @@ class Pass {
       meanings: this.meanings,
       source: this.source.id,
       nextId: () => `${this.source.id}.${++this.stores}`,
-      // Lines that are written straight from their bytes could not say that they are in doubt.
+      // Records that left as JSON could not be made to say that they are in doubt.
       pass: isDoubtful ? withoutFrame(this.request) : this.request
     });
     for (;;) {
       const { done, value: event } = events.next();
       if (done) return event === 'waits';
-      if (isDoubtful && event.type === 'lines') doubtMessages(event.messages);
+      if (isDoubtful && event.type === 'batch') doubtBatch(event.batch);
       if (isDoubtful && event.type === 'found') doubtFindings(event.findings);
       yield* this.translate(event);
       if (this.pace.due) await this.pace.rest();
@@ -308,8 +308,8 @@ class Pass {
         if (event.final) yield* this.resolveAttachments(event.findings);
         yield event;
         return;
-      case 'lines':
-        this.progress.found += event.messages.length;
+      case 'batch':
+        this.progress.found += event.batch.count;
         yield event;
         return;
       case 'json':

@@ -38,7 +38,7 @@ import {
   type Depth,
   type Findings,
   type JsonChunk,
-  type Message,
+  type MessageBatch,
   type Note
 } from '../records';
 import { assembleStore, assembleStreamed } from '../threads';
@@ -74,7 +74,7 @@ export type StoreEvent =
   | { type: 'step'; stage: Stage; done: number; total: number }
   /** Nothing goes on before that. */
   | { type: 'wait'; until: Promise<unknown> }
-  | { type: 'lines'; messages: Message[] }
+  | { type: 'batch'; batch: MessageBatch }
   | { type: 'json'; records: JsonChunk[]; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'candidate'; candidate: CandidateFacts }
@@ -331,15 +331,20 @@ function* streamed(
   const facts = { id, source, path, profile: profile.id, fit, limits };
   const others = narrowed(pass.want, stream.others());
   const { isWanted, isNarrow } = narrowing(pass.want);
-  const frame = isNarrow ? null : (pass.frame ?? null);
-  const options = { region: pass.region, isWanted, frame, crew: crew?.lines ?? null };
+  const options = {
+    region: pass.region,
+    isWanted,
+    frame: pass.frame ?? null,
+    asRows: !isNarrow,
+    crew: crew?.lines ?? null
+  };
   const work = assembleStreamed(facts, stream, others, options);
   let step = work.next();
   for (; !step.done; step = work.next()) {
-    const { messages, json, written, done, total, until } = step.value;
-    if (written > 0) yield { type: 'json', records: json, count: written };
+    const { batches, json, written, done, total, until } = step.value;
+    if (json.length > 0) yield { type: 'json', records: json, count: written };
+    for (const batch of batches) yield { type: 'batch', batch };
     if (until) yield { type: 'wait', until };
-    if (messages.length > 0) yield { type: 'lines', messages };
     yield { type: 'step', stage: 'messages', done, total };
   }
   yield { type: 'found', findings: step.value, final: true };

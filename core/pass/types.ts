@@ -6,7 +6,7 @@ import type {
   Findings,
   JsonChunk,
   JsonFrame,
-  Message,
+  MessageBatch,
   Note,
   Source
 } from '../records';
@@ -77,7 +77,7 @@ export interface PassRequest {
   mostHeld?: number;
   /** Other threads that help with large stores. */
   helpers?: HelperPool;
-  /** Messages of stores that are not held leave as JSON, as `json` events, each in this frame; answers wait for what they answer and come as `lines`. */
+  /** Messages of stores that are not held leave as JSON, as `json` events, each in this frame; without it as batches. */
   frame?: JsonFrame;
   /** Lets the event loop run once; a timer where the host has nothing quicker. */
   turn?: () => Promise<void>;
@@ -102,14 +102,13 @@ export interface ProgressEvent {
  * What a pass reports, in order. `progress` comes at most every 100 ms;
  * `found` carries everything known of a store and replaces what an earlier
  * one said of it; of a store that is too large to be held the messages come
- * before that in batches, as `lines` or, if asked for, as `json`, live ones in the order of their
- * tables; `files` come in batches; `done` is always the last.
+ * before that in batches or, if asked for, as `json`; `files` come in batches; `done` is always the last.
  */
 export type PassEvent =
   | ProgressEvent
   | { type: 'source'; source: Source }
   | { type: 'candidate'; candidate: CandidateFacts }
-  | { type: 'lines'; messages: Message[] }
+  | { type: 'batch'; batch: MessageBatch }
   | { type: 'json'; records: JsonChunk[]; count: number }
   | { type: 'found'; findings: Findings; final: boolean }
   | { type: 'files'; files: FileRecord[] }

@@ -55,3 +55,26 @@ export type {
 } from './model';
 export { JsonBytes, pieceOf, utf8 } from './json-bytes';
 export type { JsonChunk, JsonFrame, Piece } from './json-bytes';
+export {
+  BatchBuilder,
+  BatchJson,
+  batchTransfer,
+  bodyAt,
+  extraAt,
+  idAt,
+  messageAt,
+  messagesOf,
+  momentAt
+} from './batch';
+export type {
+  BatchContext,
+  IdForm,
+  LineColumns,
+  MessageBatch,
+  MessageExtra,
+  OriginColumns,
+  PlainMessage,
+  ProofForm,
+  ReasonForm,
+  TextColumns
+} from './batch';

@@ -1,11 +1,10 @@
-import { memoryOf, type TextEncoding } from '../bytes';
+import { memoryOf } from '../bytes';
 import { isoTime } from './convert';
 
 const FIRST_ROOM = 1 << 20;
 const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
 const COLON = 0x3a;
-const MOST_KNOWN = 1000;
 const HIGH = 0x80808080;
 /** A byte of a word that is a control code or a quote, and no other, is less than BELOW once its second bit is turned. */
 const TURNED = 0x02020202;
@@ -84,7 +83,6 @@ export class JsonBytes {
   private bytes: Uint8Array;
   private view: DataView;
   length = 0;
-  private readonly strings = new Map<string, Piece>();
   private readonly dates = new Map<number, Piece>();
   private lastDay = NaN;
   private lastDate: Piece = NOTHING;
@@ -183,9 +181,9 @@ export class JsonBytes {
     if (size === 1) bytes[at - 1] = 0x30 + small;
   }
 
-  /** A moment in milliseconds as ISO 8601 in UTC; null where it is unknown or no calendar holds it. */
-  time(at: number | null): void {
-    if (at === null || !Number.isInteger(at) || at < 0 || at > LAST_PLAIN)
+  /** A moment in milliseconds as ISO 8601 in UTC; null where it is unknown (NaN) or no calendar holds it. */
+  time(at: number): void {
+    if (!Number.isInteger(at) || at < 0 || at > LAST_PLAIN)
       return this.ascii(JSON.stringify(isoTime(at)));
     this.reserve(LONGEST);
     const day = Math.floor(at / DAY);
@@ -235,48 +233,12 @@ export class JsonBytes {
     for (let i = 0; i < text.length; i++) this.bytes[this.length++] = text.charCodeAt(i);
   }
 
-  /** A JSON string. */
-  string(text: string): void {
-    const { length } = text;
-    this.reserve(length + 2);
-    const { bytes } = this;
-    let at = this.length;
-    bytes[at++] = QUOTE;
-    for (let i = 0; i < length; i++) {
-      const code = text.charCodeAt(i);
-      if (code < 0x20 || code >= 0x7f || code === QUOTE || code === BACKSLASH)
-        return this.raw(utf8(JSON.stringify(text)));
-      bytes[at++] = code;
-    }
-    bytes[at++] = QUOTE;
-    this.length = at;
-  }
-
-  /** A JSON string that comes again and again. */
-  known(text: string): void {
-    let piece = this.strings.get(text);
-    if (!piece) {
-      piece = pieceOf(JSON.stringify(text));
-      if (this.strings.size < MOST_KNOWN) this.strings.set(text, piece);
-    }
-    this.piece(piece);
-  }
-
-  /**
-   * Stored text as a JSON string. False, with nothing written, when it is not
-   * well formed, so that it has to be decoded with replacements.
-   */
-  text(from: Uint8Array, start: number, end: number, encoding: TextEncoding): boolean {
+  /** Well-formed UTF-8 as a JSON string. */
+  text(from: Uint8Array, start: number, end: number): void {
     this.reserve((end - start) * 6 + 2);
-    const before = this.length;
     this.bytes[this.length++] = QUOTE;
-    const isWell =
-      encoding === 'utf-8'
-        ? this.bareText(from, start, end) || this.utf8Text(from, start, end)
-        : this.utf16Text(from, start, end, encoding === 'utf-16be' ? 1 : 0);
+    if (!this.bareText(from, start, end)) this.escapedText(from, start, end);
     this.bytes[this.length++] = QUOTE;
-    if (!isWell) this.length = before;
-    return isWell;
   }
 
   /**
@@ -310,63 +272,20 @@ export class JsonBytes {
     return true;
   }
 
-  private utf8Text(from: Uint8Array, start: number, end: number): boolean {
+  private escapedText(from: Uint8Array, start: number, end: number): void {
     const { bytes } = this;
     let at = this.length;
     for (let i = start; i < end; i++) {
       const byte = from[i]!;
-      if (byte >= 0x20 && byte < 0x80 && byte !== QUOTE && byte !== BACKSLASH) {
+      if (byte >= 0x20 && byte !== QUOTE && byte !== BACKSLASH) {
         bytes[at++] = byte;
         continue;
       }
-      if (byte < 0x80) {
-        this.length = at;
-        this.escape(byte);
-        at = this.length;
-        continue;
-      }
-      const size = sequenceSize(from, i, end);
-      if (size === 0) return false;
-      for (let n = 0; n < size; n++) bytes[at++] = from[i + n]!;
-      i += size - 1;
+      this.length = at;
+      this.escape(byte);
+      at = this.length;
     }
     this.length = at;
-    return true;
-  }
-
-  private utf16Text(from: Uint8Array, start: number, end: number, big: 0 | 1): boolean {
-    if ((end - start) % 2 !== 0) return false;
-    for (let i = start; i < end; i += 2) {
-      const unit = (from[i + 1 - big]! << 8) | from[i + big]!;
-      if (unit < 0xd800 || unit > 0xdfff) {
-        this.character(unit);
-        continue;
-      }
-      const next = i + 3 < end ? (from[i + 3 - big]! << 8) | from[i + 2 + big]! : 0;
-      if (unit > 0xdbff || next < 0xdc00 || next > 0xdfff) return false;
-      this.character(0x10000 + ((unit - 0xd800) << 10) + (next - 0xdc00));
-      i += 2;
-    }
-    return true;
-  }
-
-  private character(code: number): void {
-    const { bytes } = this;
-    if (code < 0x80) {
-      if (code < 0x20 || code === QUOTE || code === BACKSLASH) this.escape(code);
-      else bytes[this.length++] = code;
-      return;
-    }
-    if (code < 0x800) bytes[this.length++] = 0xc0 | (code >> 6);
-    else {
-      if (code < 0x10000) bytes[this.length++] = 0xe0 | (code >> 12);
-      else {
-        bytes[this.length++] = 0xf0 | (code >> 18);
-        bytes[this.length++] = 0x80 | ((code >> 12) & 0x3f);
-      }
-      bytes[this.length++] = 0x80 | ((code >> 6) & 0x3f);
-    }
-    bytes[this.length++] = 0x80 | (code & 0x3f);
   }
 
   private escape(code: number): void {
@@ -374,17 +293,4 @@ export class JsonBytes {
     if (code >= 0x20) this.bytes[this.length++] = code;
     else this.ascii(SHORT_ESCAPES[code] ?? `u${code.toString(16).padStart(4, '0')}`);
   }
-}
-
-/** Bytes of the well-formed UTF-8 sequence at `at` (Unicode, table 3-7); 0 when there is none. */
-function sequenceSize(b: Uint8Array, at: number, end: number): number {
-  const lead = b[at]!;
-  const size = lead < 0xc2 ? 0 : lead < 0xe0 ? 2 : lead < 0xf0 ? 3 : lead < 0xf5 ? 4 : 0;
-  if (size === 0 || at + size > end) return 0;
-  const second = b[at + 1]!;
-  const least = lead === 0xe0 ? 0xa0 : lead === 0xf0 ? 0x90 : 0x80;
-  const most = lead === 0xed ? 0x9f : lead === 0xf4 ? 0x8f : 0xbf;
-  if (second < least || second > most) return 0;
-  for (let i = 2; i < size; i++) if ((b[at + i]! & 0xc0) !== 0x80) return 0;
-  return size;
 }

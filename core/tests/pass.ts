@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { append, MemoryScratch, MemorySource } from '../bytes';
 import { EVERYTHING, runPass, type PassEvent, type PassRequest } from '../pass';
-import { emptyFindings, type FileRecord, type Findings, type Source } from '../records';
+import { emptyFindings, messagesOf, type FileRecord, type Findings, type Source } from '../records';
 import { mergePeople } from '../threads';
 
 export interface PassResult {
@@ -45,7 +45,7 @@ export async function passOver(
   for await (const event of runPass(requestFor(files, extra))) {
     result.events.push(event);
     if (event.type === 'found' && event.final) merge(result.findings, event.findings);
-    if (event.type === 'lines') append(result.findings.messages, event.messages);
+    if (event.type === 'batch') append(result.findings.messages, [...messagesOf(event.batch)]);
     if (event.type === 'files') append(result.files, event.files);
     if (event.type === 'done') result.source = event.source;
   }

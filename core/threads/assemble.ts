@@ -1,10 +1,10 @@
-import type { Findings, JsonChunk, JsonFrame, Message } from '../records';
+import type { Findings, JsonFrame } from '../records';
 import type { FreedMessages, StoreMessage, StoreReading, StoreStream, Wait } from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
 import { Assembly, type StoreFacts } from './assembly';
 import { foldMessages, StreamFolder, type FoldedMessage } from './fold';
 import type { LinesCrew } from './line-crew';
-import { PlainLines } from './plain-lines';
+import { PlainLines, type RecordsOut } from './plain-lines';
 
 /**
  * Turns one store's messages into records: copies folded, addresses joined
@@ -25,12 +25,8 @@ export function assembleStore(
   return assembly.finish(reading.numbered);
 }
 
-interface StreamStep {
-  messages: Message[];
-  /** Records that were written as JSON at once, in order. */
-  json: JsonChunk[];
-  /** How many records that are. */
-  written: number;
+/** Messages as they come, with how many of how many have come. */
+interface StreamStep extends RecordsOut {
   /** Nothing goes on before that. */
   until?: Promise<unknown>;
   done: number;
@@ -41,22 +37,24 @@ interface StreamStep {
 export interface StreamOptions {
   region: CountryCode | null;
   isWanted: (message: StoreMessage) => boolean;
-  /** Messages are written as JSON at once, in this frame, as far as they can leave at once. */
+  /** Messages leave as JSON in this frame; null for batches. */
   frame: JsonFrame | null;
+  /** Ordinary rows need not be made messages of: none is left out, and nothing is said of them later. */
+  asRows: boolean;
   /** Threads that write beside this one. */
   crew: LinesCrew | null;
 }
 
 /**
- * The same for a store that is too large to be held: live messages come one
- * by one and leave in batches, in the order of their table; freed ones follow,
- * and what else was found comes last. `others` are its calls, contacts and names.
+ * The same for a store that is too large to be held: live messages leave in
+ * batches about in the order of their table; freed ones follow, and what else
+ * was found comes last. `others` are its calls, contacts and names.
  */
 export function* assembleStreamed(
   facts: StoreFacts,
   stream: StoreStream,
   others: StoreReading,
-  { region, isWanted, frame, crew }: StreamOptions
+  { region, isWanted, frame, asRows, crew }: StreamOptions
 ): Generator<StreamStep, Findings> {
   const { liveCount: total } = stream;
   for (const { done } of stream.learn()) yield nothingYet(done, total);
@@ -65,13 +63,15 @@ export function* assembleStreamed(
     : guessHome(allAddresses({ ...others, messages: stream.sample() }));
   const assembly = new Assembly(facts, new AddressBook(home), stream.asked);
   const folder = new StreamFolder(yield* freedOf(stream), isWanted);
-  const lines = frame && new PlainLines(frame, assembly, folder, crew);
-  yield* batches(everyMessage(stream, folder, isWanted, lines), assembly, lines, total);
+  const lines = new PlainLines(frame, assembly, folder, crew);
+  const messages = everyMessage(stream, folder, isWanted, asRows ? lines : null);
+  yield* batches(messages, assembly, lines, total);
   for (const call of others.calls) assembly.addCall(call);
   for (const contact of others.contacts) assembly.addContact(contact);
   assembly.nameAll(others.names);
   const findings = assembly.finish(others.numbered);
-  yield { ...nothingYet(total, total), messages: findings.messages };
+  for (const message of findings.messages) lines.add(message);
+  yield { ...lines.take(), done: total, total };
   return { ...findings, messages: [] };
 }
 
@@ -92,42 +92,34 @@ function* everyMessage(
 function* batches(
   messages: Iterable<FoldedMessage | Wait | null>,
   assembly: Assembly,
-  lines: PlainLines | null,
+  lines: PlainLines,
   total: number
 ): Generator<StreamStep> {
-  let waiting = 0;
   for (const message of messages) {
     if (message && 'until' in message) {
       yield { ...batch(assembly, lines, total), until: message.until };
       continue;
     }
-    if (message) {
-      add(message, assembly, lines);
-      waiting++;
-    }
-    if (message ? waiting < BATCH : !lines?.isFull) continue;
-    waiting = 0;
-    yield batch(assembly, lines, total);
+    if (message) add(message, assembly, lines);
+    // What is a message of its own may come without a rest between.
+    if (lines.isFull || message === null) yield batch(assembly, lines, total);
   }
-  yield batch(assembly, lines, total);
+  yield { ...lines.take(), done: Math.min(total, assembly.counted), total };
 }
 
-function add(message: FoldedMessage, assembly: Assembly, lines: PlainLines | null): void {
-  const record = assembly.add(message);
-  if (!lines) return;
-  lines.learn(message, record);
+function add(message: FoldedMessage, assembly: Assembly, lines: PlainLines): void {
+  lines.learn(message, assembly.add(message));
   // All but answers, which wait for what they answer.
   for (const ready of assembly.takeMessages()) lines.add(ready);
 }
 
-function batch(assembly: Assembly, lines: PlainLines | null, total: number): StreamStep {
-  const taken = lines?.take() ?? { json: [], written: 0 };
-  const done = Math.min(total, assembly.counted);
-  return { messages: assembly.takeMessages(), ...taken, done, total };
+function batch(assembly: Assembly, lines: PlainLines, total: number): StreamStep {
+  const taken = lines.isFull ? lines.take() : { batches: [], json: [], written: 0 };
+  return { ...taken, done: Math.min(total, assembly.counted), total };
 }
 
 function nothingYet(done: number, total: number): StreamStep {
-  return { messages: [], json: [], written: 0, done, total };
+  return { batches: [], json: [], written: 0, done, total };
 }
 
 function* freedOf(stream: StoreStream): Generator<StreamStep, FreedMessages> {
@@ -136,8 +128,6 @@ function* freedOf(stream: StoreStream): Generator<StreamStep, FreedMessages> {
   for (; !step.done; step = work.next()) yield nothingYet(0, stream.liveCount);
   return step.value;
 }
-
-const BATCH = 2000;
 
 function allAddresses({ messages, calls, contacts }: StoreReading): Set<string> {
   const seen = new Set<string>();

@@ -1,4 +1,4 @@
-import type { Piece } from '../records';
+import type { BatchContext } from '../records';
 import type { PlainRows, RecordCursor, StoreThread } from '../stores';
 
 /** What rows with the same values in their telling columns share. */
@@ -17,9 +17,8 @@ export interface Shared {
   /** That of its context. */
   index: number;
   thread: StoreThread;
-  threadId: string;
-  /** What follows the id in each record: conversation, writer and direction. */
-  told: Piece;
+  /** Conversation, writer and direction of each record. */
+  context: BatchContext;
 }
 
 /** A context as another thread needs it. */
@@ -29,7 +28,7 @@ export interface PackedContext {
   key: Uint8Array;
   freed: boolean;
   /** Null where such rows cannot be written as they are. */
-  told: Piece | null;
+  context: BatchContext | null;
   /** Whether its conversation has live lines; asked of freed rows only. */
   linked: boolean;
 }

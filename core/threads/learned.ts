@@ -1,4 +1,4 @@
-import { pieceOf, type Message, type Piece } from '../records';
+import type { Message } from '../records';
 import type { PlainRows, RecordCursor, StoreThread } from '../stores';
 import {
   contextHash,
@@ -68,7 +68,7 @@ export class Learned {
     const index = table.list.length;
     const isOrdinary = message.state === (freed ? 'recovered' : 'live') && saysNoMore(record);
     const shared = isOrdinary
-      ? { index, thread: message.thread, threadId: record.thread, told: toldBy(record, freed) }
+      ? { index, thread: message.thread, context: contextOf(record) }
       : null;
     const context = { index, hash, key, freed, shared };
     table.contexts.add(context);
@@ -89,14 +89,14 @@ export class Learned {
         hash,
         key,
         freed,
-        told: shared?.told ?? null,
+        context: shared?.context ?? null,
         linked: shared !== null && freed && isLinked(shared.thread)
       }));
   }
 
   /** The conversation of a context that other threads wrote rows of. */
   threadOf(rows: PlainRows, context: number): string {
-    return this.tableOf(rows).list[context]!.shared!.threadId;
+    return this.tableOf(rows).list[context]!.shared!.context.thread;
   }
 
   private tableOf(rows: PlainRows): Table {
@@ -116,10 +116,6 @@ function saysNoMore({ subject, attachments, replyTo, reactions, location }: Mess
   );
 }
 
-/** What follows the id of a record; of a live one, whose id ends in its number, with the closing quote. */
-function toldBy({ thread, sender, direction }: Message, freed: boolean): Piece {
-  const quote = freed ? '' : '"';
-  return pieceOf(
-    `${quote},"thread":${JSON.stringify(thread)},"sender":${JSON.stringify(sender)},"direction":"${direction}","sentAt":`
-  );
+function contextOf({ thread, sender, direction }: Message): Shared['context'] {
+  return { thread, sender, direction };
 }

@@ -1,5 +1,5 @@
 import { NumberIndex } from '../bytes';
-import type { JsonFrame } from '../records';
+import { BatchJson, batchTransfer, JsonBytes, type JsonFrame, type MessageBatch } from '../records';
 import {
   isNamed,
   isPlain,
@@ -19,15 +19,16 @@ import {
 } from '../stores';
 import type { PackedContext } from './contexts';
 import { FreedIndexes, type PackedFreed } from './freed-indexes';
-import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment, type Asked } from './ordinary';
 import type { WrittenColumns } from './placed';
+import { RowWriter } from './row-writer';
 import { ToldContexts } from './told-contexts';
 import { WrittenRows } from './written-rows';
 
 /** Everything that another thread needs to know before it can write rows of a table. */
 export interface LinesPlan {
-  frame: JsonFrame;
+  /** Rows leave as JSON in this frame; null for batches. */
+  frame: JsonFrame | null;
   store: string;
   source: string;
   rows: PackedPlain;
@@ -53,14 +54,14 @@ export type RowsToWrite = { leaves: Uint32Array } | { freed: Uint32Array };
 export interface LinesTask {
   rows: RowsToWrite;
   contexts: PackedContext[];
-  /** Where to write. */
-  room: SharedArrayBuffer;
+  /** Where to write JSON; null where batches are asked for. */
+  room: SharedArrayBuffer | null;
 }
 
 /** What came of them: the rows that were written, and those that were left. */
 export interface LinesFound extends WrittenColumns {
-  /** In the room that was given, or where that was too small in memory of its own. */
-  json: Uint8Array;
+  /** The rows, as the plan asks for them. JSON lies in the room that was given, or where that was too small in memory of its own. */
+  records: { json: Uint8Array } | { batch: MessageBatch };
   left: LeftRow[];
 }
 
@@ -70,14 +71,13 @@ export interface LeftRow {
   page: number;
   /** Where the live row's cell begins; null for the whole leaf, and for freed rows. */
   start: number | null;
-  /** Bytes of JSON before it. */
-  at: number;
 }
 
 /** A thread that writes ordinary rows of one table; what it does not know it leaves. */
 export class LineThread {
   private readonly rows: PlainRows;
-  private readonly writer: LineWriter;
+  private readonly writer: RowWriter;
+  private readonly json: { batches: BatchJson; out: JsonBytes } | null;
   private readonly known: FreedIndexes | null;
   private readonly reactedTo: NumberIndex | null;
   private readonly contexts = new ToldContexts();
@@ -94,7 +94,9 @@ export class LineThread {
     known: FreedIndexes | null = null
   ) {
     this.rows = unpackPlain(plan.rows);
-    this.writer = new LineWriter(plan.frame, plan.store, plan.source);
+    this.writer = new RowWriter(plan.store, plan.source);
+    const { frame } = plan;
+    this.json = frame && { batches: new BatchJson(frame), out: new JsonBytes() };
     this.known = known ?? (plan.known && FreedIndexes.unpack(plan.known));
     this.reactedTo = plan.reactedTo.length > 0 ? new NumberIndex(plan.reactedTo) : null;
     this.leafRows = new LeafRows(leaves);
@@ -103,12 +105,20 @@ export class LineThread {
   }
 
   write({ rows, contexts, room }: LinesTask): LinesFound {
-    this.writer.out.begin(room);
     for (const context of contexts) this.contexts.add(context);
     const left: LeftRow[] = [];
     if ('leaves' in rows) this.writeLeaves(rows.leaves, left);
     else this.writeFreed(rows.freed, left);
-    return { json: this.writer.out.written(), ...this.written.take(), left };
+    return { records: this.records(room), ...this.written.take(), left };
+  }
+
+  private records(room: SharedArrayBuffer | null): LinesFound['records'] {
+    const { json, writer } = this;
+    if (!json || !room) return { batch: writer.out.take() };
+    json.out.begin(room);
+    json.batches.write(writer.out.view(), json.out);
+    writer.out.clear();
+    return { json: json.out.written() };
   }
 
   private writeLeaves(leaves: Uint32Array, left: LeftRow[]): void {
@@ -116,12 +126,12 @@ export class LineThread {
     for (const page of leaves) {
       const leaf = this.leaves.passingLeaf(page);
       if (!leaf || !leafRows.open(leaf)) {
-        left.push({ page, start: null, at: this.writer.out.length });
+        left.push({ page, start: null });
         continue;
       }
       for (let i = 0; i < leafRows.count; i++) {
         if (leafRows.point(i) && this.writeLive(leafRows.cursor, leafRows.place)) continue;
-        left.push({ page, start: leafRows.start(i), at: this.writer.out.length });
+        left.push({ page, start: leafRows.start(i) });
       }
     }
   }
@@ -133,8 +143,8 @@ export class LineThread {
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || known.concern(rows, cursor, sentAt, rowid)) return false;
     const { contexts } = this;
-    if (!contexts.find(rows, cursor, false)) return false;
-    if (!this.writer.live(rows, cursor, place, sentAt, contexts.told)) return false;
+    const context = contexts.find(rows, cursor, false);
+    if (!context || !this.writer.live(rows, cursor, place, sentAt, context)) return false;
     this.written.add(rowid, sentAt, contexts.index);
     return true;
   }
@@ -146,7 +156,7 @@ export class LineThread {
       const at = places[page]!;
       const isRead = whole.point(this.cursor, at);
       if (isRead && this.writeOneFreed(whole.facts(at), bounds)) continue;
-      left.push({ page, start: null, at: this.writer.out.length });
+      left.push({ page, start: null });
     }
   }
 
@@ -157,10 +167,10 @@ export class LineThread {
     const sentAt = ordinaryMoment(rows, cursor);
     if (sentAt === undefined || Number.isNaN(plainUnique(rows, cursor))) return false;
     const { contexts } = this;
-    if (!contexts.find(rows, cursor, true)) return false;
-    const { told, linked } = contexts;
-    if (!this.writer.freed(rows, cursor, facts, { id: null, sentAt, told, bounds, linked }))
-      return false;
+    const context = contexts.find(rows, cursor, true);
+    if (!context) return false;
+    const line = { id: null, sentAt, context, bounds, linked: contexts.linked };
+    if (!this.writer.freed(rows, cursor, facts, line)) return false;
     this.written.add(rowid ?? NaN, sentAt, contexts.index);
     return true;
   }
@@ -174,8 +184,10 @@ export class LineThread {
 }
 
 /** Memory that can be handed over instead of being copied. */
-export function linesTransfer({ json, rowids, moments, contexts }: LinesFound): ArrayBuffer[] {
-  const own = [json, rowids, moments, contexts].map(({ buffer }) => buffer);
+export function linesTransfer({ records, rowids, moments, contexts }: LinesFound): ArrayBuffer[] {
+  const own = [rowids, moments, contexts].map(({ buffer }) => buffer as ArrayBuffer);
+  if ('batch' in records) return [...own, ...batchTransfer(records.batch)];
   // A room is shared, unless it was too small.
-  return own.filter((buffer) => buffer instanceof ArrayBuffer);
+  const { buffer } = records.json;
+  return buffer instanceof ArrayBuffer ? [...own, buffer] : own;
 }

@@ -1,4 +1,11 @@
-import { messageJson, utf8, type JsonChunk, type JsonFrame, type Message } from '../records';
+import {
+  BatchJson,
+  JsonBytes,
+  type JsonChunk,
+  type JsonFrame,
+  type Message,
+  type MessageBatch
+} from '../records';
 import {
   packPlain,
   placeKey,
@@ -27,16 +34,15 @@ import {
   type LinesTask,
   type RowsToWrite
 } from './line-thread';
-import { LineWriter } from './line-writer';
 import { isAskedFor, ordinaryMoment } from './ordinary';
 import { Rooms } from './rooms';
+import { RowWriter } from './row-writer';
 import { Stretches } from './stretches';
 import { WrittenRows } from './written-rows';
 
-/** Bytes after which what was written should leave. */
-const FULL = 1 << 20;
-/** Less than this is copied rather than kept as a piece of its own. */
-const SMALL = 1 << 14;
+/** Messages, and bytes of their texts, after which what this thread put together should leave. */
+const FULL = 8192;
+const FULL_TEXT = 1 << 20;
 /** Leaves of one stretch: enough that handing it over costs little, few enough that what is written of it stays at hand. */
 const LEAVES = 192;
 /** Freed rows of one stretch. */
@@ -44,80 +50,88 @@ const FREED = 2048;
 /** Stretches that may wait for their turn. */
 const WINDOW = 12;
 
+/** Records on their way out: batches, or JSON made of them. */
+export interface RecordsOut {
+  batches: MessageBatch[];
+  json: JsonChunk[];
+  /** How many messages they hold. */
+  written: number;
+}
+
 /**
- * Writes ordinary messages of a large store as JSON straight from the bytes
- * of their rows. What a row means beside its text and times is learned from
- * the first message of its kind that was made in full, so that both ways
- * tell the same; whatever is out of the ordinary is left to that way. Other
+ * Puts the messages of a large store into batches: ordinary rows straight
+ * from their bytes, the others as the records that were made of them. What a
+ * row means beside its text and times is learned from the first message of
+ * its kind that was made in full, so that both ways tell the same. Other
  * threads do the same with what was learned so far.
  */
 export class PlainLines implements PlainSink {
-  private readonly writer: LineWriter;
+  private readonly writer: RowWriter;
   private readonly learned = new Learned();
-  /** What was written before what stands in the writer. */
-  private chunks: JsonChunk[] = [];
-  private chunked = 0;
+  private readonly json: BatchJson | null;
+  /** What others put together since the last call. */
+  private ready: RecordsOut = { batches: [], json: [], written: 0 };
   private readonly rooms = new Rooms();
   /** Live rows that this thread wrote, and whose they are. */
   private readonly ownLive = new WrittenRows();
   private counting: PlainRows | null = null;
   /** The thread of a context, for each table. */
   private readonly threads = new Map<PlainRows, (context: number) => string>();
-  /** Where this thread writes. */
-  private room = this.rooms.take();
-  private written = 0;
 
+  /** @param frame what JSON records stand in; null for batches. */
   constructor(
-    private readonly frame: JsonFrame,
+    private readonly frame: JsonFrame | null,
     private readonly assembly: Assembly,
     private readonly folder: StreamFolder,
     private readonly crew: LinesCrew | null
   ) {
     const { id, source } = assembly.facts;
-    this.writer = new LineWriter(frame, id, source);
-    this.writer.out.begin(this.room);
+    this.writer = new RowWriter(id, source);
+    this.json = frame && new BatchJson(frame);
   }
 
   get isFull(): boolean {
-    return this.chunked + this.writer.out.length >= FULL;
+    const { batches, json } = this.ready;
+    const { count, textSize } = this.writer.out;
+    return batches.length + json.length > 0 || count >= FULL || textSize >= FULL_TEXT;
   }
 
-  /** What was written since the last call, in order. */
-  take(): { json: JsonChunk[]; written: number } {
-    this.endChunk();
+  /** What was put together since the last call. */
+  take(): RecordsOut {
+    this.endOwn();
     this.endCounting();
-    const { written, chunks: json } = this;
-    this.written = this.chunked = 0;
-    this.chunks = [];
-    return { json, written };
+    const { ready } = this;
+    this.ready = { batches: [], json: [], written: 0 };
+    return ready;
   }
 
-  private endChunk(): void {
+  /** Gives out what this thread put together. */
+  private endOwn(): void {
     const { out } = this.writer;
-    if (out.length === 0) return;
-    if (out.length < SMALL) {
-      this.push(out.written().slice());
-      return out.begin(this.room);
+    if (out.count === 0) return;
+    this.ready.written += out.count;
+    if (!this.json) {
+      this.ready.batches.push(out.take());
+      return;
     }
-    const { room } = this;
-    this.room = this.rooms.take();
-    this.push(out.take(this.room), room);
+    const room = this.rooms.take();
+    const json = new JsonBytes(room);
+    this.json.write(out.view(), json);
+    out.clear();
+    this.push(json.written(), room);
   }
 
   /** `room` is free once that was stored. */
-  private push(bytes: Uint8Array, room: SharedArrayBuffer | null = null): void {
+  private push(bytes: Uint8Array, room: SharedArrayBuffer | null): void {
     const stored = (): void => {
       if (room) this.rooms.give(room);
     };
-    this.chunks.push({ bytes, stored });
-    this.chunked += bytes.length;
+    this.ready.json.push({ bytes, stored });
   }
 
-  /** Writes a message that was made in full. */
+  /** Adds a message that was made in full. */
   add(message: Message): void {
-    const { before, after } = this.frame;
-    this.writer.out.raw(utf8(before + messageJson(message).slice(1) + after));
-    this.written++;
+    this.writer.out.add(message);
   }
 
   /** Learns from a message that was made in full, where its row was asked for just before. */
@@ -133,7 +147,7 @@ export class PlainLines implements PlainSink {
     if (sentAt === undefined || this.folder.indexes.concern(rows, cursor, sentAt, rowid))
       return false;
     const shared = this.learned.meaning(rows, cursor, false, place);
-    if (!shared || !this.writer.live(rows, cursor, place, sentAt, shared.told)) return false;
+    if (!shared || !this.writer.live(rows, cursor, place, sentAt, shared.context)) return false;
     this.countLive(rows, rowid, sentAt, shared.index);
     return true;
   }
@@ -142,7 +156,6 @@ export class PlainLines implements PlainSink {
     if (this.counting !== rows) this.endCounting();
     this.counting = rows;
     this.ownLive.add(rowid, sentAt, context);
-    this.written++;
   }
 
   /** Rows of this thread are counted together, as those of others are. */
@@ -164,15 +177,17 @@ export class PlainLines implements PlainSink {
     const [place] = facts.proofs;
     const shared = this.learned.meaning(rows, cursor, true, place!);
     if (!shared) return false;
-    const { told, thread, threadId } = shared;
-    const id = this.assembly.idFor(placeKey(rows.name, place!));
+    const { context, thread } = shared;
+    const key = placeKey(rows.name, place!);
+    const id = this.assembly.idFor(key);
+    const isPlace = id === `${this.assembly.facts.id}/${key}`;
     const linked = freed.isLinked(thread);
-    const line = { id, sentAt, told, bounds, linked };
+    const line = { id: isPlace ? null : id, sentAt, context, bounds, linked };
     if (!this.writer.freed(rows, cursor, facts, line)) return false;
     this.assembly.claim(id);
     const { name: table } = rows;
-    this.assembly.count({ table, rowid, sentAt, thread: threadId, id, state: 'recovered' });
-    this.written++;
+    const state = 'recovered';
+    this.assembly.count({ table, rowid, sentAt, thread: context.thread, id, state });
     return true;
   }
 
@@ -196,7 +211,8 @@ export class PlainLines implements PlainSink {
       if (step.type === 'wait') yield step;
       else {
         this.assembly.countLive(rows.name, step.value, this.threadsOf(rows));
-        for (const { page, start } of this.pieces(step.value)) yield { type: 'left', page, start };
+        this.adopt(step.value);
+        for (const { page, start } of step.value.left) yield { type: 'left', page, start };
         yield PAUSE;
       }
     }
@@ -233,7 +249,8 @@ export class PlainLines implements PlainSink {
     const idOf = (i: number): string =>
       this.assembly.idFor(placeKey(part.rows.name, part.factsAt(written[i]!).proofs[0]!));
     this.assembly.countFreed(part.rows.name, found, this.threadsOf(part.rows), idOf);
-    for (const { page } of this.pieces(found))
+    this.adopt(found);
+    for (const { page } of found.left)
       yield { type: 'own', indexes: indexes.slice(page, page + 1) };
   }
 
@@ -256,7 +273,7 @@ export class PlainLines implements PlainSink {
       return (at) => {
         const contexts = this.learned.packed(rows, told, isLinked);
         told += contexts.length;
-        return { rows: take(at), contexts, room: this.rooms.take() };
+        return { rows: take(at), contexts, room: this.json && this.rooms.take() };
       };
     };
     const doers = (this.crew?.(plan) ?? []).map((helper) => {
@@ -276,24 +293,15 @@ export class PlainLines implements PlainSink {
       : { ...common, known: this.folder.indexes.pack(), freed: null };
   }
 
-  /** Takes over what another thread wrote, and gives what it left, each in its place. */
-  private *pieces({ json, left, rowids }: LinesFound): Generator<LinesFound['left'][number]> {
-    this.written += rowids.length;
-    let from = 0;
-    for (const row of left) {
-      this.piece(json.subarray(from, row.at));
-      from = row.at;
-      yield row;
+  /** Takes over what another thread, or this one in its place, wrote of one stretch. */
+  private adopt({ records, rowids }: LinesFound): void {
+    this.ready.written += rowids.length;
+    if ('batch' in records) {
+      if (records.batch.count > 0) this.ready.batches.push(records.batch);
+      return;
     }
-    this.piece(json.subarray(from));
-    // What leaves is stored in order: behind this nothing of it is needed.
-    if (json.buffer instanceof SharedArrayBuffer) this.push(NOTHING, json.buffer);
-  }
-
-  private piece(json: Uint8Array): void {
-    if (json.length < SMALL) return this.writer.out.raw(json);
-    this.endChunk();
-    this.push(json);
+    const { buffer } = records.json;
+    this.push(records.json, buffer instanceof SharedArrayBuffer ? buffer : null);
   }
 }
 
@@ -303,5 +311,3 @@ function freedPlan({ schema, bounds, packed }: FreedPart): FreedPlan {
 
 /** Lets what was written leave, and what others did arrive. */
 const PAUSE: Wait = { type: 'wait', until: Promise.resolve() };
-
-const NOTHING = new Uint8Array(0);

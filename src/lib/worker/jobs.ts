@@ -1,6 +1,13 @@
 import { append } from '$core/bytes';
 import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
-import { emptyCounts, STATES, type Depth, type Message, type Source } from '$core/records';
+import {
+  messagesOf,
+  emptyCounts,
+  STATES,
+  type Depth,
+  type Message,
+  type Source
+} from '$core/records';
 import type { CountryCode } from '$core/threads';
 import { version } from '../../../package.json';
 import { logAct, type Act } from '../storage/custody';
@@ -172,8 +179,8 @@ export class Jobs {
         return this.progress(event, startedAt);
       case 'json':
         throw new Error('records as JSON were not asked for');
-      case 'lines':
-        append(this.arrived, event.messages);
+      case 'batch':
+        append(this.arrived, [...messagesOf(event.batch)]);
         return;
       case 'found': {
         const messages = this.arrived;

@@ -1,0 +1,15 @@
+export { BatchBuilder } from './builder';
+export type { PlainMessage } from './builder';
+export { BatchJson } from './json';
+export { batchTransfer, bodyAt, extraAt, idAt, messageAt, messagesOf, momentAt } from './read';
+export type {
+  BatchContext,
+  IdForm,
+  LineColumns,
+  MessageBatch,
+  MessageExtra,
+  OriginColumns,
+  ProofForm,
+  ReasonForm,
+  TextColumns
+} from './model';
