@@ -13,6 +13,7 @@ const layers = {
   medium: ['bytes', 'sqlite'],
   stores: ['bytes', 'records', 'plist', 'sqlite'],
   threads: ['bytes', 'records', 'stores'],
+  lines: ['bytes', 'records', 'threads'],
   shown: [],
   custody: ['bytes'],
   exhibits: [],

@@ -165,7 +165,9 @@ function withChosen(
   for (const id of new Set(ids)) {
     if (known.has(id)) continue;
     const group = kind === 'lines' ? facts.groupOf(id) : kind;
-    groups.set(group, [...(groups.get(group) ?? []), id]);
+    const own = groups.get(group);
+    if (own) own.push(id);
+    else groups.set(group, [id]);
   }
   const out = [...entries];
   for (const [group, added] of groups) {

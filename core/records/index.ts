@@ -64,7 +64,8 @@ export {
   idAt,
   messageAt,
   messagesOf,
-  momentAt
+  momentAt,
+  ownExtra
 } from './batch';
 export type {
   BatchContext,

@@ -394,7 +394,8 @@ export function byTime(a: Message, b: Message): number {
 
 /** Made when it is first needed, for that takes longer than many a store. */
 let collator: Intl.Collator | null = null;
-function compareIds(a: string, b: string): number {
+/** Numbers in ids in the order of their value. */
+export function compareIds(a: string, b: string): number {
   collator ??= new Intl.Collator('en', { numeric: true });
   return collator.compare(a, b);
 }

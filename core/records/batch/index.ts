@@ -1,7 +1,16 @@
 export { BatchBuilder } from './builder';
 export type { PlainMessage } from './builder';
 export { BatchJson } from './json';
-export { batchTransfer, bodyAt, extraAt, idAt, messageAt, messagesOf, momentAt } from './read';
+export {
+  batchTransfer,
+  bodyAt,
+  extraAt,
+  idAt,
+  messageAt,
+  messagesOf,
+  momentAt,
+  ownExtra
+} from './read';
 export type {
   BatchContext,
   IdForm,

@@ -26,7 +26,12 @@ export function idAt({ idForms, idForm, idNumber }: TextColumns, i: number): str
 }
 
 /** What a message has beside what all have. */
-export function extraAt({ extras }: TextColumns, i: number): MessageExtra {
+export function extraAt(texts: TextColumns, i: number): MessageExtra {
+  return ownExtra(texts, i) ?? NOTHING;
+}
+
+/** The same; null where it has nothing. */
+export function ownExtra({ extras }: TextColumns, i: number): MessageExtra | null {
   let low = 0;
   let high = extras.length;
   while (low < high) {
@@ -34,7 +39,7 @@ export function extraAt({ extras }: TextColumns, i: number): MessageExtra {
     if (extras[middle]![0] < i) low = middle + 1;
     else high = middle;
   }
-  return extras[low]?.[0] === i ? extras[low]![1] : NOTHING;
+  return extras[low]?.[0] === i ? extras[low]![1] : null;
 }
 
 /** The text of a message. */

@@ -26,6 +26,8 @@ export class OpenCase {
   failure = $state<string | null>(null);
   /** Counts up whenever the case's records change, so that views ask again. */
   version = $state(0);
+  /** Counts up as more is known of what is searched for. */
+  hits = $state(0);
   private worker: Worker | null = null;
   private remote: Remote<CaseDeskApi> | null = null;
 
@@ -79,6 +81,9 @@ export class OpenCase {
       case 'changed':
         this.adding = null;
         void this.refresh();
+        return;
+      case 'hits':
+        this.hits++;
         return;
       case 'failed':
         this.failure = event.text;

@@ -1,4 +1,5 @@
 import { logAct } from './custody';
+import { keysFrom } from './lines';
 import { openStorage } from './open';
 import type { CaseRecord, SourceRecord } from './schema';
 
@@ -84,6 +85,12 @@ async function purgeCase(id: string): Promise<void> {
       'cases',
       'sources',
       'chunks',
+      'stores',
+      'columns',
+      'texts',
+      'origins',
+      'attachments',
+      'indexes',
       'files',
       'blobs',
       'exhibits',
@@ -99,6 +106,9 @@ async function purgeCase(id: string): Promise<void> {
   await tx.objectStore('cases').delete(id);
   await tx.objectStore('exhibits').delete(id);
   await tx.objectStore('intakes').delete(id);
+  await tx.objectStore('indexes').delete(id);
+  for (const name of ['stores', 'columns', 'texts', 'origins', 'attachments'] as const)
+    await tx.objectStore(name).delete(keysFrom([id]));
   for (const name of ['sources', 'chunks', 'files', 'productions', 'custody'] as const) {
     const store = tx.objectStore(name);
     for (const key of await store.index('case').getAllKeys(id)) await store.delete(key as never);

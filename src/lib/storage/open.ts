@@ -4,7 +4,7 @@ import type { OmbudsmanDb } from './schema';
 export type Storage = IDBPDatabase<OmbudsmanDb>;
 
 const NAME = 'ombudsman';
-const VERSION = 4;
+const VERSION = 5;
 
 let opening: Promise<Storage> | null = null;
 
@@ -16,6 +16,7 @@ export function openStorage(): Promise<Storage> {
       if (from < 2) addFilesAndProfiles(db);
       if (from < 3) addThird(db);
       if (from < 4) addCopies(db);
+      if (from < 5) addLines(db);
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
@@ -57,4 +58,12 @@ function addCopies(db: IDBPDatabase<OmbudsmanDb>): void {
   db.createObjectStore('copies', { keyPath: 'key' }).createIndex('case', 'caseId');
   db.createObjectStore('copyParts', { keyPath: ['copy', 'path', 'n'] });
   db.createObjectStore('copyLines', { keyPath: ['copy', 'n'] });
+}
+
+/** What earlier versions keep in `chunks` is moved when its case is opened. */
+function addLines(db: IDBPDatabase<OmbudsmanDb>): void {
+  db.createObjectStore('stores', { keyPath: ['caseId', 'sourceId', 'store'] });
+  for (const name of ['columns', 'texts', 'origins', 'attachments'] as const)
+    db.createObjectStore(name, { keyPath: ['caseId', 'sourceId', 'store', 'run', 'part'] });
+  db.createObjectStore('indexes', { keyPath: 'caseId' });
 }

@@ -1,18 +1,23 @@
 import type { DBSchema } from 'idb';
 import type {
   Attachment,
+  BatchContext,
   Call,
   Contact,
   Depth,
   FileRecord,
   Gap,
   Message,
+  OriginColumns,
   Person,
   Source,
   SourceGlance,
   Store,
+  TextColumns,
   Thread
 } from '$core/records';
+import type { Copies, RowColumns, ThreadSummary } from '$core/lines';
+import type { Correspondent } from '$core/threads';
 import type { ReadingProfile } from '$core/stores';
 import type { CopyDepth, CopyLogEntry } from '$core/copying';
 import type { CustodyEntry } from '$core/custody';
@@ -72,7 +77,87 @@ export interface CopiedFrom {
   log: CopyLogEntry[];
 }
 
-/** Part of a store's messages; line numbers stand beside, 0 where not yet given. */
+/**
+ * What a pass found of one store, but for its messages, whose columns, texts
+ * and origins lie beside under the number of the run that made them.
+ */
+export interface StoreRecord {
+  caseId: string;
+  sourceId: string;
+  store: string;
+  run: number;
+  count: number;
+  facts: Store;
+  contexts: BatchContext[];
+  /** In the order of their rows. */
+  summaries: ThreadSummary[];
+  threads: Thread[];
+  people: Person[];
+  calls: Call[];
+  contacts: Contact[];
+  gaps: PlacedGap[];
+  attachments: number;
+}
+
+/** A gap, and the conversations and rows of the lines beside it; -1 where there is none. */
+export interface PlacedGap {
+  gap: Gap;
+  before: { thread: string; row: number } | null;
+  after: { thread: string; row: number } | null;
+}
+
+/** The key of what belongs to a run over a store, and the first part of the keys of its parts. */
+export interface RunKey {
+  caseId: string;
+  sourceId: string;
+  store: string;
+  run: number;
+}
+
+/** Part of the columns of a store's messages. */
+export interface ColumnsRecord extends RunKey {
+  part: number;
+  columns: RowColumns;
+}
+
+/** The texts of some messages, and what else of them is searched. */
+export interface TextsRecord extends RunKey {
+  part: number;
+  texts: TextColumns;
+  /** Subjects and names of files, by index, rising. */
+  beside: [index: number, text: string][];
+}
+
+/** What the same messages were read from. */
+export interface OriginsRecord extends RunKey {
+  part: number;
+  origins: OriginColumns;
+}
+
+/** Attachments of a store, and when their messages were sent; NaN where unknown. */
+export interface AttachmentsRecord extends RunKey {
+  part: number;
+  attachments: Attachment[];
+  sentAt: Float64Array;
+}
+
+/** A person or a group over all stores of a case. */
+export interface Conversation extends Correspondent {
+  /** Of the lines that are shown. */
+  summary: ThreadSummary;
+  copies: Copies;
+}
+
+/** What opening a case reads: its conversations, worked out whenever a store changed. */
+export interface IndexRecord {
+  caseId: string;
+  /** Ids of the stores, as copies name them by their places. */
+  stores: string[];
+  conversations: Conversation[];
+  people: Person[];
+}
+
+/** Part of a store's messages, in cases of earlier versions; line numbers stand beside, 0 where not yet given. */
 export interface ChunkRecord {
   caseId: string;
   sourceId: string;
@@ -197,6 +282,9 @@ export interface ProductionRecord {
   logged?: number;
 }
 
+/** Case, source, store, run and part. */
+type PartKey = [string, string, string, number, number];
+
 export interface OmbudsmanDb extends DBSchema {
   cases: { key: string; value: CaseRecord };
   sources: { key: string; value: SourceRecord; indexes: { case: string } };
@@ -212,4 +300,10 @@ export interface OmbudsmanDb extends DBSchema {
   copies: { key: string; value: CopyRecord; indexes: { case: string } };
   copyParts: { key: [string, string, number]; value: CopyPartRecord };
   copyLines: { key: [string, number]; value: CopyLineRecord };
+  stores: { key: [string, string, string]; value: StoreRecord };
+  columns: { key: PartKey; value: ColumnsRecord };
+  texts: { key: PartKey; value: TextsRecord };
+  origins: { key: PartKey; value: OriginsRecord };
+  attachments: { key: PartKey; value: AttachmentsRecord };
+  indexes: { key: string; value: IndexRecord };
 }

@@ -3,7 +3,7 @@ import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
-import { toCaseFile, type Depth, type FileRecord, type SourceGlance } from '$core/records';
+import type { Depth, FileRecord, Message, SourceGlance } from '$core/records';
 import { brokenEntry } from '$core/custody';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import {
@@ -21,7 +21,7 @@ import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, CopiedFrom, CopyRecord, SourceRecord } from '../storage/schema';
-import type { ByteSource } from '$core/bytes';
+import { append, type ByteSource } from '$core/bytes';
 import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
 import { inputOf } from './input';
@@ -29,10 +29,14 @@ import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
 import { CaseOwner } from './case-owner';
 import { CaseExhibits } from './exhibits';
-import { Holdings, Naming, type Held } from './holdings';
+import type { CaseIndex } from './case-index';
+import { Keeper } from './keeping';
+import { moveChunks } from './moving';
+import { Naming } from './naming';
 import { InsideDatabase } from './inside';
 import { Jobs } from './jobs';
-import { newHash, sha256 } from './hash';
+import { caseFileBlob } from './case-file';
+import { blobSha256, newHash, sha256 } from './hash';
 import type { CaseParts } from './producing';
 import { ProductionRoom } from './production-room';
 import { RedactionRows } from './redaction-rows';
@@ -70,6 +74,8 @@ import type {
 } from './protocol';
 import { Reader } from './query';
 import { Shelf } from './shelf';
+import type { RecoveredProof } from './store-lines';
+import { TextSearch } from './text-search';
 
 /** Most bytes of one proof that are shown beside a line. */
 const PROOF_BYTES = 96;
@@ -81,7 +87,8 @@ export class CaseDesk implements CaseDeskApi {
   private jobs!: Jobs;
   private copies!: Copies;
   private owner!: CaseOwner;
-  private holdings = new Holdings([]);
+  private keeper!: Keeper;
+  private readonly search = new TextSearch();
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
   /** Sources whose packages were opened to show what is inside. */
@@ -119,8 +126,10 @@ export class CaseDesk implements CaseDeskApi {
     if (!record) throw new Error('This case is not in this browser.');
     this.record = record;
     this.shelf = new Shelf(caseId);
+    this.keeper = await Keeper.open(caseId);
     this.jobs = new Jobs(
       this.shelf,
+      this.keeper,
       () => this.record,
       (r) => this.reload(r),
       this.tell,
@@ -129,10 +138,11 @@ export class CaseDesk implements CaseDeskApi {
     this.copies = new Copies(this.shelf, caseId, this.tell);
     this.owner = new CaseOwner(caseId, () => void this.takeOver());
     await this.owner.claim();
-    this.exhibitLists = new CaseExhibits(caseId, (id) => this.groupOf(id));
-    this.holdings = new Holdings(await this.shelf.chunks());
+    if (this.owner.isOwner) await this.takeOwnership();
+    this.exhibitLists = new CaseExhibits(caseId, (ids) => this.groupsOf(ids));
     await this.exhibitLists.load();
     this.refresh();
+    this.search.hold(this.index.stores);
     await this.beginLog();
     this.room.warm();
     const summary = await this.summary();
@@ -143,6 +153,7 @@ export class CaseDesk implements CaseDeskApi {
   /** The tab that owned the case was closed: what it left running is taken up here. */
   private async takeOver(): Promise<void> {
     try {
+      await this.takeOwnership();
       await this.reload();
       await this.jobs.takeUp(await this.shelf.sources());
     } catch (error) {
@@ -161,31 +172,56 @@ export class CaseDesk implements CaseDeskApi {
     });
   }
 
-  private groupOf(message: string): string {
-    const thread = this.holdings.get(message)?.message.thread ?? '';
-    return this.holdings.correspondentOf(thread)?.id ?? thread;
+  private get index(): CaseIndex {
+    return this.keeper.index;
+  }
+
+  /** Who owns a case brings up what earlier versions kept, and clears away what was cut off. */
+  private async takeOwnership(): Promise<void> {
+    this.record = await moveChunks(this.keeper, this.record);
+    await this.keeper.tidy();
+  }
+
+  private async groupsOf(messages: Iterable<string>): Promise<Map<string, string>> {
+    const groups = new Map<string, string>();
+    for (const [id, place] of await this.index.locate(messages)) {
+      const thread = this.index.threadOf(place);
+      groups.set(id, this.index.correspondentOf(thread)?.id ?? thread);
+    }
+    return groups;
   }
 
   private async parts(): Promise<CaseParts> {
-    const { record, holdings } = this;
+    const { record, index } = this;
     this.filesCache ??= this.shelf.files();
-    const [sources, files] = await Promise.all([this.shelf.sources(), this.filesCache]);
-    return { record, sources, files, holdings, naming: this.naming() };
+    const [sources, files, attachments] = await Promise.all([
+      this.shelf.sources(),
+      this.filesCache,
+      index.attachments()
+    ]);
+    return { record, sources, files, index, attachments, naming: this.naming() };
   }
 
   private async load(): Promise<void> {
-    this.holdings = new Holdings(await this.shelf.chunks());
+    // Who does not own the case hears from others what changed.
+    if (!this.owner.isOwner) await this.keeper.refresh();
     this.facetsCache = null;
     this.filesCache = null;
     this.refresh();
+    this.search.hold(this.index.stores);
   }
 
   /** Built when first asked for: a case can list a hundred thousand files. */
   private async facetsOf(): Promise<Facets> {
     if (this.facetsCache) return this.facetsCache;
     const time = new ZonedTime(this.record.zone);
-    const [sources, files] = await Promise.all([this.shelf.sources(), this.shelf.files()]);
-    return (this.facetsCache = new Facets(this.holdings, this.naming(), time, sources, files));
+    const [sources, files, attachments] = await Promise.all([
+      this.shelf.sources(),
+      this.shelf.files(),
+      this.index.attachments()
+    ]);
+    const kept = attachments.values();
+    return (this.facetsCache = new Facets(this.index, this.naming(), time, sources, files, kept));
   }
 
   async facets(): Promise<FacetCounts> {
@@ -265,17 +301,31 @@ export class CaseDesk implements CaseDeskApi {
   private refresh(): void {
     this.facetsCache = null;
     const time = new ZonedTime(this.record.zone);
-    this.reader = new Reader(
-      this.holdings,
-      this.naming(),
-      time,
-      this.exhibitLists.chosen,
-      this.exhibitLists.codes()
-    );
+    this.reader = new Reader(this.index, this.naming(), time, this.search, {
+      chosen: this.exhibitLists.chosen,
+      chosenIn: () => this.chosenIn(),
+      codes: this.exhibitLists.codes(),
+      moreHits: () => this.tell({ type: 'hits' })
+    });
+  }
+
+  /** Chosen lines by conversation, counted anew when lines were chosen. */
+  private async chosenIn(): Promise<ReadonlyMap<string, number>> {
+    const { chosen } = this.exhibitLists;
+    const counts = new Map<string, number>();
+    if (chosen.size === 0) return counts;
+    for (const group of (await this.groupsOf(chosen)).values())
+      counts.set(group, (counts.get(group) ?? 0) + 1);
+    return counts;
+  }
+
+  private async *recoveredOf(sourceId: string): AsyncGenerator<RecoveredProof> {
+    for (const store of this.index.stores)
+      if (store.record.sourceId === sourceId) yield* store.recoveredProofs();
   }
 
   private naming(): Naming {
-    return new Naming(this.holdings.people, this.record.names, this.record.client);
+    return new Naming(this.index.people, this.record.names, this.record.client);
   }
 
   async summary(): Promise<CaseSummary> {
@@ -284,7 +334,7 @@ export class CaseDesk implements CaseDeskApi {
     return {
       record: this.record,
       sources: await this.shelf.sources(),
-      totals: this.holdings.counts(),
+      totals: this.index.counts(),
       isOwner: this.owner.isOwner,
       exhibits: this.exhibitLists.chosen.size,
       productions: productions.sort((a, b) => b.made - a.made)
@@ -342,7 +392,7 @@ export class CaseDesk implements CaseDeskApi {
   async removeSource(sourceId: string): Promise<void> {
     this.owner.demand();
     const name = (await this.shelf.get(sourceId))?.name ?? sourceId;
-    await this.shelf.remove(sourceId);
+    await this.keeper.remove(sourceId);
     await logAct(this.record.id, 'source removed', { source: name, id: sourceId });
     this.opened.delete(sourceId);
     await this.reload();
@@ -415,16 +465,19 @@ export class CaseDesk implements CaseDeskApi {
     return this.reader.lines(id, filter, from, to);
   }
   async lineIndex(id: string, filter: ReadFilter, messageId: string): Promise<number> {
-    return this.reader.matching(id, filter).findIndex(({ message }) => message.id === messageId);
+    return this.reader.indexIn(await this.reader.matching(id, filter), messageId);
   }
   async river(filter: ReadFilter, correspondent: string | null): Promise<River> {
     return this.reader.river(filter, correspondent);
   }
 
   async detail(messageId: string): Promise<LineDetail | null> {
-    const held = this.holdings.get(messageId);
-    if (!held) return null;
-    const { message, line } = held;
+    const place = await this.index.locateOne(messageId);
+    if (!place) return null;
+    const { message, line } = await this.index.held(place);
+    const also = this.index.alsoIn(place);
+    const { redactions } = this.exhibitLists;
+    const own = redactionsOf(message, redactions);
     const time = new ZonedTime(this.record.zone);
     const sources = await this.shelf.sources();
     const source = sources.find((s) => s.stores.some((store) => store.id === message.store));
@@ -441,11 +494,11 @@ export class CaseDesk implements CaseDeskApi {
       sourceId: source?.id ?? '',
       store: store?.path ?? message.store,
       also: sources.flatMap((s) =>
-        s.stores.flatMap(({ id, path }) => (held.also.includes(id) ? [`${s.name}: ${path}`] : []))
+        s.stores.flatMap(({ id, path }) => (also.includes(id) ? [`${s.name}: ${path}`] : []))
       ),
       proofs: await Promise.all(message.proofs.map((proof) => this.proofView(proof, source))),
-      files: message.attachments.map((id) => this.reader.file(message.store, id)),
-      redactions: this.redactionRows().of(message, this.exhibitLists.redactions)
+      files: await this.reader.filesOf(message.store, message.attachments),
+      redactions: (await this.redactionRows(own)).all(own)
     };
   }
 
@@ -475,8 +528,7 @@ export class CaseDesk implements CaseDeskApi {
 
   async inside(sourceId: string, path: string): Promise<InsideView | null> {
     const inside = await this.insideOf(sourceId, path);
-    const own = [...this.holdings.all()].map(({ message }) => message);
-    return inside && inside.view(own.filter(({ store }) => store.split('.')[0] === sourceId));
+    return inside && inside.view(this.recoveredOf(sourceId));
   }
 
   async insidePage(sourceId: string, path: string, page: number): Promise<InsidePage | null> {
@@ -491,10 +543,13 @@ export class CaseDesk implements CaseDeskApi {
     proof: number
   ): Promise<InsideRecord | null> {
     const inside = await this.insideOf(sourceId, path);
-    const message = this.holdings.get(messageId)?.message;
+    const at = await this.index.locateOne(messageId);
+    const message = at && (await this.index.held(at)).message;
     const place = message?.proofs[proof];
     if (!inside || !message || !place) return null;
-    const sentAt = (id: string): number | null => this.holdings.get(id)?.message.sentAt ?? null;
+    // All columns of the store are there since the message was looked for.
+    const store = this.index.stores[at.store]!;
+    const sentAt = (id: string): number | null => store.momentOf(id);
     return inside.record(message, place, new ZonedTime(this.record.zone), sentAt);
   }
 
@@ -521,28 +576,24 @@ export class CaseDesk implements CaseDeskApi {
     return this.exhibitLists.chosen.size;
   }
 
-  private async chooseLines(lines: readonly Held[], chosen = true): Promise<number> {
-    return this.choose(
-      lines.map(({ message }) => message.id),
-      chosen
-    );
-  }
-
   async chooseRange(id: string, filter: ReadFilter, from: number, to: number): Promise<number> {
-    return this.chooseLines(this.reader.matching(id, filter).slice(from, to));
+    const list = await this.reader.matching(id, filter);
+    return this.choose(await this.reader.idsOf(list, from, to), true);
   }
 
   async chooseThread(id: string, filter: ReadFilter, chosen: boolean): Promise<number> {
-    return this.chooseLines(this.reader.matching(id, filter), chosen);
+    return this.choose(await this.reader.idsOf(await this.reader.matching(id, filter)), chosen);
   }
 
   async chooseDay(id: string, filter: ReadFilter, messageId: string): Promise<number> {
-    return this.chooseLines(this.reader.ofDay(id, filter, messageId));
+    return this.choose(await this.reader.ofDay(id, filter, messageId), true);
   }
 
   async chooseHits(filter: ReadFilter): Promise<number> {
-    const ids = this.holdings.correspondents.map(({ id }) => id);
-    return this.chooseLines(ids.flatMap((id) => this.reader.matching(id, filter)));
+    const ids: string[] = [];
+    for (const { id } of this.index.conversations)
+      append(ids, await this.reader.idsOf(await this.reader.matching(id, filter)));
+    return this.choose(ids, true);
   }
 
   async chosenRecords(): Promise<Set<string>> {
@@ -566,15 +617,16 @@ export class CaseDesk implements CaseDeskApi {
 
   async redactions(): Promise<RedactionView> {
     const { redactions, reasons } = this.exhibitLists;
-    return { rows: this.redactionRows().all(redactions), reasons };
+    return { rows: (await this.redactionRows(redactions)).all(redactions), reasons };
   }
 
-  private redactionRows(): RedactionRows {
-    return new RedactionRows(this.holdings, this.naming());
+  private redactionRows(redactions: readonly Redaction[]): Promise<RedactionRows> {
+    return RedactionRows.of(this.index, this.naming(), redactions);
   }
 
   async redact(redactions: Redaction[]): Promise<void> {
-    const line = this.redactionRows().lineOf(redactions[0]);
+    const rows = await this.redactionRows(redactions.slice(0, 1));
+    const line = rows.lineOf(redactions[0]);
     await this.exhibitLists.redact(redactions, line);
     this.refresh();
     this.tabs.postMessage(this.record.id);
@@ -593,7 +645,7 @@ export class CaseDesk implements CaseDeskApi {
 
   async people(): Promise<PersonRow[]> {
     const naming = this.naming();
-    return [...this.holdings.people.keys()]
+    return [...this.index.people.keys()]
       .map((id) => ({ id, name: naming.person(id), address: naming.shown(id) }))
       .sort((a, b) => a.name.localeCompare(b.name));
   }
@@ -679,9 +731,11 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async chosenLine(line: number): Promise<{ id: string; body: string } | null> {
-    for (const { line: number, message } of this.holdings.all())
-      if (number === line && this.exhibitLists.chosen.has(message.id))
-        return { id: message.id, body: message.body };
+    for (const place of (await this.index.locate(this.exhibitLists.chosen)).values()) {
+      if (this.index.stores[place.store]!.columns.line[place.row] !== line) continue;
+      const { message } = await this.index.held(place);
+      return { id: message.id, body: message.body };
+    }
     return null;
   }
 
@@ -711,27 +765,19 @@ export class CaseDesk implements CaseDeskApi {
 
   async exportCase(): Promise<Blob> {
     const sources = (await this.shelf.sources()).flatMap((s) => (s.source ? [s.source] : []));
-    const chunks = await this.shelf.chunks();
-    const stores = (await this.shelf.sources()).flatMap((s) => s.stores);
-    const findings = {
-      stores,
-      people: [...this.holdings.people.values()].map((person) => ({
-        ...person,
-        name: this.record.names[person.id] ?? person.name
-      })),
-      threads: chunks.flatMap((chunk) => chunk.threads),
-      messages: chunks.flatMap((chunk) => chunk.messages),
-      attachments: chunks.flatMap((chunk) => chunk.attachments),
-      calls: chunks.flatMap((chunk) => chunk.calls ?? []),
-      contacts: chunks.flatMap((chunk) => chunk.contacts ?? []),
-      gaps: chunks.flatMap((chunk) => chunk.gaps ?? [])
-    };
-    const files = await this.shelf.files();
-    const file = toCaseFile(sources, findings, files, new Date(), this.record.zone);
-    const bytes = new TextEncoder().encode(JSON.stringify(file));
-    await logAct(this.record.id, 'case file saved', { sha256: await sha256(bytes) });
-    return new Blob([bytes], { type: 'application/json' });
+    const file = await caseFileBlob(this.index, this.record, sources, await this.shelf.files());
+    await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
+    return file;
   }
+}
+
+/** Redactions that are made in a message or its files. */
+function redactionsOf({ id, attachments }: Message, all: readonly Redaction[]): Redaction[] {
+  return all.filter(
+    (one) =>
+      ('message' in one && one.message === id) ||
+      ('attachment' in one && attachments.includes(one.attachment))
+  );
 }
 
 function wantOf({ kinds, from, to, addresses }: WantSpec): Want {

@@ -2,12 +2,13 @@ import { currentList, inOrder, type ExhibitEntry, type ExhibitLists } from '$cor
 import type { Exhibit, Redaction } from '$core/produce';
 import { gapId, type FileRecord } from '$core/records';
 import { momentIn, type ZonedTime } from '$core/shown';
-import type { Held, Holdings, Naming } from './holdings';
+import type { BriefLine, CaseIndex, KeptAttachment } from './case-index';
+import type { Naming } from './naming';
 import type { ExhibitRow, ExhibitView } from './protocol';
 
 /** What an exhibit holds, as far as the case still has it. */
 interface Content {
-  lines: Held[];
+  lines: BriefLine[];
   moments: number[];
   notLive: number;
   files: { sha256: string | null; bytes: number | null }[];
@@ -22,14 +23,17 @@ export class ExhibitReader {
   private readonly files: ReadonlyMap<string, FileRecord>;
 
   constructor(
-    private readonly holdings: Holdings,
+    private readonly index: CaseIndex,
     private readonly naming: Naming,
     private readonly time: ZonedTime,
-    files: readonly FileRecord[]
+    files: readonly FileRecord[],
+    private readonly attachments: ReadonlyMap<string, KeptAttachment>,
+    /** The lines that exhibits name, each as what is shown for it. */
+    private readonly lines: ReadonlyMap<string, BriefLine>
   ) {
-    this.calls = new Map(holdings.calls.map((call) => [call.id, call]));
-    this.contacts = new Map(holdings.contacts.map((contact) => [contact.id, contact]));
-    this.gaps = new Map(holdings.gaps.map((gap) => [gapId(gap), gap]));
+    this.calls = new Map(index.calls.map((call) => [call.id, call]));
+    this.contacts = new Map(index.contacts.map((contact) => [contact.id, contact]));
+    this.gaps = new Map(index.gaps.map(({ gap }) => [gapId(gap), gap]));
     this.files = new Map(files.map((file) => [file.id, file]));
   }
 
@@ -77,7 +81,7 @@ export class ExhibitReader {
   private idsOf(entry: ExhibitEntry): string[] {
     switch (entry.kind) {
       case 'lines':
-        return this.linesOf(entry).map(({ message }) => message.id);
+        return this.linesOf(entry).map(({ id }) => id);
       case 'calls':
         return entry.ids.filter((id) => this.calls.has(id));
       case 'contacts':
@@ -90,21 +94,19 @@ export class ExhibitReader {
   }
 
   private fileOf(id: string): Content['files'][number] | undefined {
-    return this.holdings.attachments.get(id) ?? this.files.get(id);
+    return this.attachments.get(id)?.attachment ?? this.files.get(id);
   }
 
   /** Lines of an exhibit in the order of time, trimmed to its days. */
-  private linesOf({ ids, from, to }: ExhibitEntry): Held[] {
+  private linesOf({ ids, from, to }: ExhibitEntry): BriefLine[] {
     const { zone } = this.time;
     const first = from === null ? -Infinity : momentIn(from, zone, 'first');
     const last = to === null ? Infinity : momentIn(to, zone, 'last');
     const isOpen = from === null && to === null;
-    const lines = new Set(ids.flatMap((id) => this.holdings.shownOf(id) ?? []));
-    return [...lines]
-      .filter(({ message: { sentAt } }) =>
-        sentAt === null ? isOpen : sentAt >= first && sentAt <= last
-      )
-      .sort((a, b) => (a.message.sentAt ?? Infinity) - (b.message.sentAt ?? Infinity));
+    const known = ids.flatMap((id) => this.lines.get(id) ?? []);
+    return [...new Map(known.map((line) => [line.id, line])).values()]
+      .filter(({ sentAt }) => (sentAt === null ? isOpen : sentAt >= first && sentAt <= last))
+      .sort((a, b) => (a.sentAt ?? Infinity) - (b.sentAt ?? Infinity));
   }
 
   private content(entry: ExhibitEntry): Content {
@@ -116,13 +118,12 @@ export class ExhibitReader {
     switch (entry.kind) {
       case 'lines': {
         const lines = this.linesOf(entry);
-        const messages = lines.map(({ message }) => message);
         return {
           lines,
-          moments: times(messages.map(({ sentAt }) => sentAt)),
-          notLive: notLive(messages),
-          files: messages.flatMap(({ attachments }) =>
-            attachments.flatMap((id) => this.holdings.attachments.get(id) ?? [])
+          moments: times(lines.map(({ sentAt }) => sentAt)),
+          notLive: notLive(lines),
+          files: lines.flatMap(({ attachments }) =>
+            attachments.flatMap((id) => this.attachments.get(id)?.attachment ?? [])
           ),
           count: lines.length
         };
@@ -154,7 +155,7 @@ export class ExhibitReader {
   private row(entry: ExhibitEntry, redactions: readonly Redaction[]): ExhibitRow {
     const content = this.content(entry);
     const { lines, moments } = content;
-    const group = lines[0] && this.holdings.correspondentOf(lines[0].message.thread);
+    const group = lines[0] && this.index.correspondentOf(lines[0].thread);
     const known = content.files.filter(({ sha256 }) => sha256 !== null);
     return {
       id: entry.id,
@@ -162,7 +163,7 @@ export class ExhibitReader {
       name: entry.name ?? (group ? this.naming.correspondent(group) : TITLES[entry.kind]),
       isNamed: entry.name !== null,
       count: content.count,
-      of: group ? this.holdings.of(group.id).length : null,
+      of: group ? group.summary.count : null,
       notLive: content.notLive,
       redacted: redactedIn(lines, redactions),
       files: known.length,
@@ -174,7 +175,7 @@ export class ExhibitReader {
       to: entry.to,
       context: entry.context,
       isClosed: entry.isClosed,
-      first: lines[0] && group ? { correspondent: group.id, message: lines[0].message.id } : null
+      first: lines[0] && group ? { correspondent: group.id, message: lines[0].id } : null
     };
   }
 
@@ -197,8 +198,8 @@ const TITLES: Record<ExhibitEntry['kind'], string> = {
 };
 
 /** Redactions that are made in these lines and their files. */
-function redactedIn(lines: readonly Held[], redactions: readonly Redaction[]): number {
-  const ids = new Set(lines.flatMap(({ message }) => [message.id, ...message.attachments]));
+function redactedIn(lines: readonly BriefLine[], redactions: readonly Redaction[]): number {
+  const ids = new Set(lines.flatMap(({ id, attachments }) => [id, ...attachments]));
   return redactions.filter(
     (one) =>
       ('message' in one && ids.has(one.message)) || ('attachment' in one && ids.has(one.attachment))

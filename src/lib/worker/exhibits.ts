@@ -19,29 +19,33 @@ export class CaseExhibits {
   lists!: ExhibitLists;
   redactions: Redaction[] = [];
   reasons: Reason[] = [];
-  private readonly facts: ExhibitFacts;
 
+  /** @param groupsOf the conversations of lines. */
   constructor(
     private readonly caseId: string,
-    groupOf: (message: string) => string
-  ) {
-    this.facts = { groupOf, newId: () => crypto.randomUUID() };
+    private readonly groupsOf: (messages: Iterable<string>) => Promise<ReadonlyMap<string, string>>
+  ) {}
+
+  /** What a change needs to know of lines: of those that come, and of the first of each exhibit. */
+  private async factsOf(record: ExhibitRecord, more: Iterable<string>): Promise<ExhibitFacts> {
+    const entries = (record.lists?.lists ?? []).flatMap((list) => list.entries);
+    const firsts = entries.flatMap(({ kind, ids }) => (kind === 'lines' ? ids.slice(0, 1) : []));
+    const groups = await this.groupsOf([...firsts, ...(record.messages ?? []), ...more]);
+    return { groupOf: (id) => groups.get(id) ?? '', newId: () => crypto.randomUUID() };
   }
 
   async load(): Promise<void> {
-    this.take(await keptExhibits(this.caseId));
+    const record = await keptExhibits(this.caseId);
+    // Only cases of earlier versions have to be asked whose lines they are.
+    this.take(record, record.lists ? NO_FACTS : await this.factsOf(record, []));
   }
 
-  private take(record: ExhibitRecord): void {
-    this.lists = this.listsIn(record);
+  private take(record: ExhibitRecord, facts: ExhibitFacts = NO_FACTS): void {
+    this.lists = listsIn(record, facts);
     this.redactions = redactionsIn(record);
     this.reasons = record.reasons ?? [];
     this.chosen.clear();
     for (const id of chosenOn(currentList(this.lists))) this.chosen.add(id);
-  }
-
-  private listsIn({ lists, messages }: ExhibitRecord): ExhibitLists {
-    return lists ?? listsOfLines(messages ?? [], this.facts);
   }
 
   /** Codes of redactions by the message or attachment that they are in. */
@@ -65,9 +69,13 @@ export class CaseExhibits {
   async change(change: ExhibitChange): Promise<void> {
     const before = this.chosen.size;
     if (change.type === 'drop' || change.type === 'drop-list') this.dropped = this.lists;
+    const isChoosing = change.type === 'choose' && change.kind === 'lines';
+    const kept = await keptExhibits(this.caseId);
+    const isAsked = isChoosing || !kept.lists;
+    const facts = isAsked ? await this.factsOf(kept, isChoosing ? change.ids : []) : NO_FACTS;
     this.take(
-      await changeExhibits(this.caseId, (kept) => ({
-        lists: applied(this.listsIn(kept), change, this.facts),
+      await changeExhibits(this.caseId, (current) => ({
+        lists: applied(listsIn(current, facts), change, facts),
         messages: []
       }))
     );
@@ -140,6 +148,12 @@ export class CaseExhibits {
       redactions: redactionsIn(record)
     }));
   }
+}
+
+const NO_FACTS: ExhibitFacts = { groupOf: () => '', newId: () => crypto.randomUUID() };
+
+function listsIn({ lists, messages }: ExhibitRecord, facts: ExhibitFacts): ExhibitLists {
+  return lists ?? listsOfLines(messages ?? [], facts);
 }
 
 /** Earlier versions kept redactions with the settings. */

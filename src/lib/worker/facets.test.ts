@@ -3,15 +3,19 @@ import { test } from 'node:test';
 import { ZonedTime } from '../../../core/shown';
 import {
   emptyDevice,
+  emptyFindings,
   type Attachment,
   type Call,
   type FileRecord,
+  type Findings,
   type Message
 } from '../../../core/records';
 import { messageRecord } from '../../../core/tests/records';
-import type { ChunkRecord, SourceRecord } from '../storage/schema';
+import type { SourceRecord } from '../storage/schema';
+import type { CaseIndex } from './case-index';
 import { Facets } from './facets';
-import { Holdings, Naming } from './holdings';
+import { Naming } from './naming';
+import { findingsOf, keptCase, shownIds } from './tests/kept-case';
 
 const AT = Date.UTC(2026, 3, 10, 7);
 const proofs: Message['proofs'] = [];
@@ -37,16 +41,13 @@ function chunk(
   messages: Message[],
   calls: Call[],
   attachments: Attachment[] = []
-): ChunkRecord {
+): Findings {
   return {
-    caseId: 'c',
-    sourceId: store.split('.')[0]!,
-    store,
-    part: 0,
+    ...emptyFindings(),
+    stores: [{ ...findingsOf(store, {}).stores[0]! }],
     threads: [{ id: `${store}/t/p`, store, title: null, participants: ['p:+1'], group: false }],
     people: [{ id: 'p:+1', name: null, addresses: ['+1'], owner: false }],
     messages,
-    lines: messages.map((_, i) => i + 1),
     attachments,
     calls,
     contacts: [
@@ -100,12 +101,12 @@ function attachment(id: string, extra: Partial<Attachment>): Attachment {
   return { ...nothing, id: `s1.1/m/1/${id}`, message: 's1.1/m/1', state: 'live', ...extra };
 }
 
-function facetsOf(
-  chunks: ChunkRecord[],
+async function facetsOf(
+  all: Findings[],
   files: FileRecord[]
-): { facets: Facets; holdings: Holdings } {
-  const holdings = new Holdings(chunks);
-  const naming = new Naming(holdings.people, {}, '');
+): Promise<{ facets: Facets; index: CaseIndex }> {
+  const { index } = (await keptCase(all)).keeper;
+  const naming = new Naming(index.people, {}, '');
   const source = {
     id: 's1',
     name: 'Phone',
@@ -113,13 +114,12 @@ function facetsOf(
     stores: [],
     device: emptyDevice()
   } as unknown as SourceRecord;
-  return {
-    facets: new Facets(holdings, naming, new ZonedTime('Europe/Oslo'), [source], files),
-    holdings
-  };
+  const attachments = (await index.attachments()).values();
+  const time = new ZonedTime('Europe/Oslo');
+  return { facets: new Facets(index, naming, time, [source], files, attachments), index };
 }
 
-test('copies of a store give each message and call once; what one holds live stands first', () => {
+test('copies of a store give each message and call once; what one holds live stands first', async () => {
   const chunks = [
     chunk(
       's1.1',
@@ -132,8 +132,12 @@ test('copies of a store give each message and call once; what one holds live sta
       [call('s1.2', 1), call('s1.2', 2)]
     )
   ];
-  const { facets, holdings } = facetsOf(chunks, []);
-  const lines = holdings.of('p:+1').map(({ message: m, also }) => [m.id, m.state, also]);
+  const { facets, index } = await facetsOf(chunks, []);
+  const lines: unknown[] = [];
+  for (const id of await shownIds(index, 'p:+1')) {
+    const place = (await index.locateOne(id))!;
+    lines.push([id, (await index.held(place)).message.state, index.alsoIn(place)]);
+  }
   assert.deepEqual(lines, [
     ['s1.2/m/1', 'live', ['s1.1']],
     ['s1.1/m/2', 'live', ['s1.2']],
@@ -150,13 +154,13 @@ test('copies of a store give each message and call once; what one holds live sta
   );
 });
 
-test('the same words twice in one store stay two lines', () => {
+test('the same words twice in one store stay two lines', async () => {
   const twice = [message('s1.1', 1), message('s1.1', 1, { id: 's1.1/m/1b' })];
-  const { holdings } = facetsOf([chunk('s1.1', twice, [])], []);
-  assert.equal(holdings.of('p:+1').length, 2);
+  const { index } = await facetsOf([chunk('s1.1', twice, [])], []);
+  assert.equal((await shownIds(index, 'p:+1')).length, 2);
 });
 
-test('files are one row for the same bytes; missing attachments are named, with their small picture', () => {
+test('files are one row for the same bytes; missing attachments are named, with their small picture', async () => {
   const files = [
     file('DCIM/a.jpg', { mime: 'image/jpeg' }),
     file('copy/a.jpg', { mime: 'image/jpeg', sha256: 'DCIM/a.jpg' }),
@@ -173,7 +177,7 @@ test('files are one row for the same bytes; missing attachments are named, with 
     attachment('a2', { name: 'lost.jpg', mime: 'image/jpeg', thumbnail: Uint8Array.of(1) })
   ];
   const sent = message('s1.1', 1, { attachments: attachments.map(({ id }) => id) });
-  const { facets } = facetsOf([chunk('s1.1', [sent], [], attachments)], files);
+  const { facets } = await facetsOf([chunk('s1.1', [sent], [], attachments)], files);
   const media = facets.files('media', '', 0, 10);
   assert.deepEqual(
     media.rows.map(({ name, copies, missing, day, thumbnail }) => [

@@ -1,14 +1,8 @@
 import { ZonedTime } from '$core/shown';
-import {
-  gapId,
-  type Attachment,
-  type Call,
-  type Contact,
-  type FileRecord,
-  type Gap
-} from '$core/records';
-import type { SourceRecord } from '../storage/schema';
-import type { Holdings, Naming } from './holdings';
+import { gapId, type Call, type Contact, type FileRecord } from '$core/records';
+import type { PlacedGap, SourceRecord } from '../storage/schema';
+import type { CaseIndex, KeptAttachment } from './case-index';
+import type { Naming } from './naming';
 import type {
   CallRow,
   ContactRow,
@@ -31,21 +25,22 @@ export class Facets {
   private readonly sourceName: ReadonlyMap<string, string>;
 
   constructor(
-    private readonly holdings: Holdings,
+    private readonly index: CaseIndex,
     private readonly naming: Naming,
     private readonly time: ZonedTime,
     sources: readonly SourceRecord[],
-    files: readonly FileRecord[]
+    files: readonly FileRecord[],
+    attachments: Iterable<KeptAttachment>
   ) {
     this.sourceName = new Map(sources.map(({ id, name }) => [id, name]));
-    this.rows = this.merge(files);
+    this.rows = this.merge(files, attachments);
     this.byPath = [...this.rows].sort(
       (a, b) => a.source.localeCompare(b.source) || a.path.localeCompare(b.path)
     );
   }
 
   counts(): FacetCounts {
-    const messages = this.holdings.counts();
+    const messages = this.index.counts();
     const of = (records: Iterable<{ state: string }>): { live: number; notLive: number } => {
       let [live, notLive] = [0, 0];
       for (const { state } of records)
@@ -58,11 +53,11 @@ export class Facets {
     return {
       messages: { live, notLive: all - live },
       calls: of(this.distinctCalls()),
-      contacts: of(this.holdings.contacts),
+      contacts: of(this.index.contacts),
       media: of(this.rows.filter((row) => belongs(row, 'media'))),
       documents: of(this.rows.filter((row) => belongs(row, 'documents'))),
       files: of(this.rows),
-      gaps: { live: this.holdings.gaps.reduce((sum, { count }) => sum + count, 0), notLive: 0 }
+      gaps: { live: this.index.gaps.reduce((sum, { gap }) => sum + gap.count, 0), notLive: 0 }
     };
   }
 
@@ -73,7 +68,7 @@ export class Facets {
   /** Copies of one call log tell the same calls; what is live stands before what was recovered. */
   private distinctCalls(): Call[] {
     const known = new Map<string, Call>();
-    for (const call of this.holdings.calls) {
+    for (const call of this.index.calls) {
       const { id, at, person, direction, seconds } = call;
       const key = at === null ? id : JSON.stringify([at, person, direction, seconds]);
       const other = known.get(key);
@@ -99,7 +94,7 @@ export class Facets {
   }
 
   contacts(): ContactRow[] {
-    return this.holdings.contacts
+    return this.index.contacts
       .map((contact: Contact): ContactRow => {
         const { id, state, name, phones, emails, organisation, note, store } = contact;
         const source = this.sourceOf(store);
@@ -110,26 +105,27 @@ export class Facets {
 
   /** What is missing, in time. */
   gaps(): GapRow[] {
-    return [...this.holdings.gaps]
-      .sort((a, b) => (a.from ?? a.to ?? Infinity) - (b.from ?? b.to ?? Infinity))
-      .map((gap) => this.gap(gap));
+    const startOf = ({ gap: { from, to } }: PlacedGap): number => from ?? to ?? Infinity;
+    return [...this.index.gaps]
+      .sort((a, b) => startOf(a) - startOf(b))
+      .map((placed) => this.gap(placed));
   }
 
-  private gap(gap: Gap): GapRow {
-    const { thread, store, count, before, after, from, to, reason } = gap;
+  private gap({ gap, before, after }: PlacedGap): GapRow {
+    const { thread, store, count, from, to, reason } = gap;
     const id = gapId(gap);
     const shown = (at: number | null): string => (at === null ? 'unknown' : this.time.full(at));
-    const row = thread === null ? undefined : this.holdings.correspondentOf(thread);
-    const line = [before, after].find((id) => id !== null && this.holdings.get(id));
-    const held = line ? this.holdings.get(line) : undefined;
-    const near = held && this.holdings.correspondentOf(held.message.thread);
+    const row = thread === null ? undefined : this.index.correspondentOf(thread);
+    const message = before ? gap.before : gap.after;
+    const side = before ?? after;
+    const near = side && this.index.correspondentOf(side.thread);
     return {
       key: id,
       count,
       name: row ? this.naming.correspondent(row) : null,
       from: shown(from),
       to: shown(to),
-      goTo: held && near ? { correspondent: near.id, message: held.message.id } : null,
+      goTo: message !== null && near ? { correspondent: near.id, message } : null,
       reason,
       source: this.sourceOf(store)
     };
@@ -151,11 +147,11 @@ export class Facets {
   }
 
   /** Files of the listing, and attachments that name a file which is not in it; the same bytes are one row. */
-  private merge(files: readonly FileRecord[]): FileRow[] {
+  private merge(files: readonly FileRecord[], attachments: Iterable<KeptAttachment>): FileRow[] {
     const rows = new Map<string, FileRow>();
     for (const file of files) this.put(rows, this.fileRow(file));
     const listed = new Map([...rows.values()].map((row) => [`${row.sourceId}/${row.path}`, row]));
-    for (const attachment of this.holdings.attachments.values()) {
+    for (const attachment of attachments) {
       const row = this.attachmentRow(attachment);
       const known = listed.get(`${row.sourceId}/${row.path}`);
       if (!known) this.put(rows, row);
@@ -197,8 +193,8 @@ export class Facets {
     };
   }
 
-  private attachmentRow(attachment: Attachment): FileRow {
-    const { id, message, path, name, mime, bytes, sha256, state, thumbnail } = attachment;
+  private attachmentRow({ attachment, sentAt }: KeptAttachment): FileRow {
+    const { id, path, name, mime, bytes, sha256, state, thumbnail } = attachment;
     const sourceId = id.split('.')[0]!;
     return {
       key: id,
@@ -210,7 +206,7 @@ export class Facets {
       bytes,
       sha256,
       state,
-      ...this.moment(this.holdings.get(message)?.message.sentAt ?? null),
+      ...this.moment(sentAt),
       missing: sha256 === null,
       thumbnail: thumbnail ?? null,
       copies: 0

@@ -20,3 +20,13 @@ export function newHash(): Hasher {
   const hash = plainSha256.create();
   return { update: (bytes) => void hash.update(bytes), digest: () => toHex(hash.digest()) };
 }
+
+/** Of a blob, a part at a time. */
+export async function blobSha256(blob: Blob): Promise<string> {
+  const hasher = await sha256Hasher();
+  for (let at = 0; at < blob.size; at += PART)
+    hasher.update(new Uint8Array(await blob.slice(at, at + PART).arrayBuffer()));
+  return hasher.digest();
+}
+
+const PART = 1 << 24;

@@ -5,6 +5,7 @@ import { logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
+import { Keeper } from './keeping';
 import { Shelf } from './shelf';
 
 export type ImportResult = { ok: true; caseId: string } | { ok: false; reason: string };
@@ -28,8 +29,10 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
   const shelf = new Shelf(record.id);
   const db = await openStorage();
   for (const source of sources) await db.put('sources', sourceRecord(record.id, source));
+  const keeper = await Keeper.open(record.id);
   for (const store of findings.stores) {
-    record = await shelf.keep(store.source, ofStore(findings, store.id), true, record);
+    const own = ofStore(findings, store.id);
+    record = await keeper.keep(store.source, own, record, { isFinal: true });
   }
   for (const source of sources) {
     const own = files.filter((file) => file.source === source.id);

@@ -19,6 +19,7 @@ import {
 import { sha256, sha256Hasher } from './hash';
 import { FileHistory } from './life';
 import type { InsideField, InsidePage, InsideRecord, InsideView } from './protocol';
+import type { RecoveredProof } from './store-lines';
 
 /** Gives a file of the source, or null when its bytes are not kept here. */
 export type FileOpener = (path: string) => Promise<ByteSource | null>;
@@ -62,11 +63,12 @@ export class InsideDatabase {
     return null;
   }
 
-  async view(messages: Iterable<Message>): Promise<InsideView> {
+  /** @param proofs of what was recovered from files of the source. */
+  async view(proofs: AsyncIterable<RecoveredProof>): Promise<InsideView> {
     const { map } = await this.map();
     const { database, main } = this;
     const { pages, header } = database;
-    const found = countRecovered(messages, main.name);
+    const found = await countRecovered(proofs, main.name);
     return {
       name: main.name,
       sha256: this.checksum,
@@ -179,18 +181,15 @@ function splitCarved(path: string): [string, number | null] {
   return found ? [found[1]!, Number(found[2])] : [path, null];
 }
 
-function countRecovered(
-  messages: Iterable<Message>,
+async function countRecovered(
+  proofs: AsyncIterable<RecoveredProof>,
   name: string
-): { byPage: Map<number, number>; inLog: number[] } {
+): Promise<{ byPage: Map<number, number>; inLog: number[] }> {
   const byPage = new Map<number, number>();
   const inLog: number[] = [];
-  for (const { state, proofs } of messages) {
-    if (state === 'live' || state === 'held') continue;
-    for (const { path, page, offset } of proofs) {
-      if (path === `${name}-wal`) inLog.push(offset);
-      else if (path === name && page !== null) byPage.set(page, (byPage.get(page) ?? 0) + 1);
-    }
+  for await (const { path, page, offset } of proofs) {
+    if (path === `${name}-wal`) inLog.push(offset);
+    else if (path === name && page !== null) byPage.set(page, (byPage.get(page) ?? 0) + 1);
   }
   return { byPage, inLog };
 }

@@ -1,4 +1,3 @@
-import { append } from '$core/bytes';
 import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
 import {
   messagesOf,
@@ -18,6 +17,7 @@ import { workerPool } from './helpers';
 import { inputOf } from './input';
 import { sha256Hasher } from './hash';
 import type { DeskEvent, JobView } from './protocol';
+import type { Keeper } from './keeping';
 import type { Shelf } from './shelf';
 
 const STAGES: Record<Stage, string> = {
@@ -31,6 +31,8 @@ const STAGES: Record<Stage, string> = {
   freed: 'searching freed space',
   messages: 'joining messages'
 };
+
+const SHOWN_EVERY = 100;
 
 interface Job {
   sourceId: string;
@@ -50,6 +52,7 @@ export class Jobs {
 
   constructor(
     private readonly shelf: Shelf,
+    private readonly keeper: Keeper,
     private readonly currentCase: () => CaseRecord,
     private readonly changed: (record?: CaseRecord) => Promise<void>,
     private readonly tell: (event: DeskEvent) => void,
@@ -130,6 +133,7 @@ export class Jobs {
         .setPass(job.sourceId, { state: 'failed', depth, startedAt, endedAt })
         .catch((kept: unknown) => this.tell({ type: 'failed', text: failureText(job.name, kept) }));
     } finally {
+      this.keeper.forget();
       this.helpers.end();
     }
     await this.changed();
@@ -149,8 +153,6 @@ export class Jobs {
   }
 
   private readonly helpers = workerPool();
-  /** Messages of a store that is still being read. */
-  private arrived: Message[] = [];
 
   private async events(job: Job): Promise<AsyncGenerator<PassEvent>> {
     const record = await this.shelf.get(job.sourceId);
@@ -180,18 +182,13 @@ export class Jobs {
       case 'json':
         throw new Error('records as JSON were not asked for');
       case 'batch':
-        append(this.arrived, [...messagesOf(event.batch)]);
+        this.keeper.add(event.batch);
         return;
       case 'found': {
-        const messages = this.arrived;
-        this.arrived = [];
-        append(messages, event.findings.messages);
-        const record = await this.shelf.keep(
-          job.sourceId,
-          { ...event.findings, messages },
-          event.final,
-          this.currentCase()
-        );
+        const record = await this.keeper.keep(job.sourceId, event.findings, this.currentCase(), {
+          isFinal: event.final,
+          wrote: (done, total) => this.keeping(done, total)
+        });
         return this.changed(record);
       }
       case 'done': {
@@ -247,6 +244,18 @@ export class Jobs {
       secondsLeft: known ? (seconds / event.fraction) * (1 - event.fraction) : null
     });
   }
+
+  /** What was found is being put in order and kept. */
+  private keeping(done: number, total: number): void {
+    const now = Date.now();
+    if (now < this.nextShown && done < total) return;
+    this.nextShown = now + SHOWN_EVERY;
+    this.show({
+      stage: `keeping line ${done.toLocaleString('en')} of ${total.toLocaleString('en')}`
+    });
+  }
+
+  private nextShown = 0;
 
   private show(change: Partial<JobView>): void {
     if (!this.view) return;

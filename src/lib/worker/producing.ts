@@ -12,9 +12,10 @@ import {
 import type { FileRecord } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { version } from '../../../package.json';
-import type { CaseRecord, SourceRecord } from '../storage/schema';
+import type { CaseRecord, Conversation, SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
-import type { Holdings, Naming } from './holdings';
+import type { CaseIndex, KeptAttachment } from './case-index';
+import type { Naming } from './naming';
 import { pictureModules } from './picture-modules';
 import { pagePrinter } from './printing';
 import type { PagePreview } from './protocol';
@@ -24,26 +25,20 @@ import { folderSink, zipSink } from './sinks';
 export interface CaseParts {
   record: CaseRecord;
   sources: readonly SourceRecord[];
-  holdings: Holdings;
+  index: CaseIndex;
   naming: Naming;
   files: readonly FileRecord[];
+  attachments: ReadonlyMap<string, KeptAttachment>;
 }
 
 /** A case as input of a production: one section a correspondent, of those that exhibits have lines of. */
-export function productionInput(
-  { record, sources, holdings, naming, files }: CaseParts,
+export async function productionInput(
+  { record, sources, index, naming, files, attachments }: CaseParts,
   exhibits: readonly Exhibit[]
-): ProductionInput {
-  const needed = new Set(
-    exhibits.flatMap((exhibit) =>
-      exhibit.kind === 'lines'
-        ? exhibit.messages.map((id) => holdings.get(id)?.message.thread ?? '')
-        : []
-    )
-  );
-  const touched = holdings.correspondents.filter(({ threads }) =>
-    threads.some((id) => needed.has(id))
-  );
+): Promise<ProductionInput> {
+  const sections: InputSection[] = [];
+  for (const row of await conversationsOf(index, exhibits))
+    sections.push(await sectionOf(index, naming, row));
   return {
     caseName: record.name,
     zone: record.zone,
@@ -55,21 +50,45 @@ export function productionInput(
       bytes: source.files.reduce((sum, file) => sum + file.bytes, 0),
       depth: source.source?.depth ?? 'not examined'
     })),
-    sections: touched.map((row): InputSection => ({
-      id: row.id,
-      threads: row.threads,
-      title: row.group ? naming.correspondent(row) : null,
-      participants: row.participants,
-      isGroup: row.group,
-      messages: holdings.of(row.id).map(({ message, line }) => ({ message, line }))
-    })),
-    people: [...holdings.people.values()],
+    sections,
+    people: [...index.people.values()],
     nameOf: (id) => ({ name: naming.person(id), address: naming.shown(id) }),
-    attachments: holdings.attachments,
-    calls: holdings.calls,
-    contacts: holdings.contacts,
-    gaps: holdings.gaps,
+    attachments: new Map([...attachments].map(([id, { attachment }]) => [id, attachment])),
+    calls: index.calls,
+    contacts: index.contacts,
+    gaps: index.gaps.map(({ gap }) => gap),
     files
+  };
+}
+
+/** The conversations that exhibits have lines of, in the order of the case. */
+async function conversationsOf(
+  index: CaseIndex,
+  exhibits: readonly Exhibit[]
+): Promise<readonly Conversation[]> {
+  const chosen = exhibits.flatMap((one) => (one.kind === 'lines' ? one.messages : []));
+  const places = [...(await index.locate(chosen)).values()];
+  const threads = new Set(places.map((place) => index.threadOf(place)));
+  const touched = new Set([...threads].map((thread) => index.correspondentOf(thread)));
+  return index.conversations.filter((row) => touched.has(row));
+}
+
+async function sectionOf(
+  index: CaseIndex,
+  naming: Naming,
+  row: Conversation
+): Promise<InputSection> {
+  const list = await index.rows(row.id);
+  const messages: InputSection['messages'][number][] = [];
+  for (let at = 0; at < list.row.length; at++)
+    messages.push(await index.held({ store: list.store[at]!, row: list.row[at]! }));
+  return {
+    id: row.id,
+    threads: row.threads,
+    title: row.group ? naming.correspondent(row) : null,
+    participants: row.participants,
+    isGroup: row.group,
+    messages
   };
 }
 

@@ -1,6 +1,7 @@
 import initSqlJs from 'sql.js';
 import sqlUrl from 'sql.js/dist/sql-wasm.wasm?url';
 import type { ByteSource } from '$core/bytes';
+import type { ExhibitLists } from '$core/exhibits';
 import {
   settingsSchema,
   type Exhibit,
@@ -53,11 +54,14 @@ export class ProductionRoom {
 
   async view(): Promise<ExhibitView> {
     const exhibits = this.host.exhibits();
-    return this.readerOf(await this.host.parts()).view(exhibits.lists, exhibits.redactions);
+    const reader = await this.readerOf(await this.host.parts());
+    return reader.view(exhibits.lists, exhibits.redactions);
   }
 
-  private readerOf({ holdings, naming, record, files }: CaseParts): ExhibitReader {
-    return new ExhibitReader(holdings, naming, new ZonedTime(record.zone), files);
+  private async readerOf(parts: CaseParts): Promise<ExhibitReader> {
+    const { index, naming, record, files, attachments } = parts;
+    const lines = await index.briefs(lineIds(this.host.exhibits().lists));
+    return new ExhibitReader(index, naming, new ZonedTime(record.zone), files, attachments, lines);
   }
 
   async preview(settings: Settings, entry: string): Promise<PagePreview | null> {
@@ -67,8 +71,8 @@ export class ProductionRoom {
       const parts = await this.host.parts();
       // A long record is shown from the exhibit that is looked at.
       const only = this.host.exhibits().chosen.size > MOST_PREVIEWED ? entry : null;
-      const asked = this.asked(settings, parts, only);
-      const input = productionInput(parts, asked.exhibits);
+      const asked = await this.asked(settings, parts, only);
+      const input = await productionInput(parts, asked.exhibits);
       const bench = { made: Date.now(), open: this.opener(parts), rebuild: null, log: [], signal };
       return await previewPages(input, asked, bench);
     } catch (error) {
@@ -103,7 +107,7 @@ export class ProductionRoom {
     below: FileSystemDirectoryHandle | null
   ): Promise<ProductionResult> {
     const parts = await this.host.parts();
-    const asked = this.asked(settings, parts, null);
+    const asked = await this.asked(settings, parts, null);
     const log = await custodyLog(parts.record.id);
     const { archive, made } = await this.run(asked, parts, { log, made: Date.now() }, below);
     const record = recordOf(archive, asked, made, parts, log.length);
@@ -155,7 +159,7 @@ export class ProductionRoom {
   ): Promise<{ archive: Archive; made: number }> {
     const { signal } = (this.producing = new AbortController());
     try {
-      const input = productionInput(parts, settings.exhibits ?? []);
+      const input = await productionInput(parts, settings.exhibits ?? []);
       const rebuild = settings.formats.includes('database')
         ? await this.rebuilder(parts, made)
         : null;
@@ -170,15 +174,15 @@ export class ProductionRoom {
   }
 
   /** Settings with the exhibits and redactions of the case. */
-  private asked(
+  private async asked(
     settings: Settings,
     parts: CaseParts,
     only: string | null
-  ): Settings & { exhibits: Exhibit[] } {
+  ): Promise<Settings & { exhibits: Exhibit[] }> {
     const { lists, redactions, reasons } = this.host.exhibits();
-    const exhibits = this.readerOf(parts).settings(lists, only);
+    const exhibits = (await this.readerOf(parts)).settings(lists, only);
     if (exhibits.length === 0) throw new Error('Nothing is on the exhibit list.');
-    const there = this.redactable(parts, exhibits);
+    const there = await this.redactable(parts, exhibits, redactions);
     const { choose } = settings;
     return {
       ...settings,
@@ -190,29 +194,33 @@ export class ProductionRoom {
   }
 
   /** What is redacted in a conversation that has no exhibit is not there to be covered. */
-  private redactable(
-    { holdings }: CaseParts,
-    exhibits: readonly Exhibit[]
-  ): (redaction: Redaction) => boolean {
+  private async redactable(
+    { index }: CaseParts,
+    exhibits: readonly Exhibit[],
+    redactions: readonly Redaction[]
+  ): Promise<(redaction: Redaction) => boolean> {
     const chosen = exhibits.flatMap((one) => (one.kind === 'lines' ? one.messages : []));
-    const threads = new Set(
-      chosen.map((id) => {
-        const thread = holdings.get(id)?.message.thread ?? '';
-        return holdings.correspondentOf(thread)?.id;
-      })
-    );
+    const covered = redactions.flatMap((one) => ('message' in one ? [one.message] : []));
+    const places = await index.locate([...chosen, ...covered]);
+    const groupOf = (id: string): string | undefined => {
+      const place = places.get(id);
+      return place && index.correspondentOf(index.threadOf(place))?.id;
+    };
+    const groups = new Set(chosen.map(groupOf));
     return (redaction) => {
-      if ('person' in redaction) return holdings.people.has(redaction.person);
+      if ('person' in redaction) return index.people.has(redaction.person);
       if (!('message' in redaction)) return true;
-      const thread = holdings.get(redaction.message)?.message.thread;
-      return thread !== undefined && threads.has(holdings.correspondentOf(thread)?.id);
+      return places.has(redaction.message) && groups.has(groupOf(redaction.message));
     };
   }
 
   /** The bytes of a file by their checksum; null where they are not in this browser. */
-  private opener({ holdings, files }: CaseParts): ProducingHost['open'] {
+  private opener({ attachments, files }: CaseParts): ProducingHost['open'] {
+    const bySum = new Map(
+      [...attachments.values()].map(({ attachment }) => [attachment.sha256, attachment])
+    );
     return async (sha256) => {
-      const found = [...holdings.attachments.values()].find((a) => a.sha256 === sha256);
+      const found = bySum.get(sha256);
       const listed = files.find((file) => file.sha256 === sha256);
       const places: [string, string | null | undefined][] = [
         [found?.id.split('.')[0] ?? '', found?.path],
@@ -230,9 +238,9 @@ export class ProductionRoom {
   async rebuilt(sourceId: string): Promise<Uint8Array> {
     const parts = await this.host.parts();
     const { chosen } = this.host.exhibits();
-    const lines = [...parts.holdings.all()]
-      .map(({ message }) => message)
-      .filter(({ id }) => chosen.has(id));
+    const { index } = parts;
+    const places = (await index.locate(chosen)).values();
+    const lines = (await index.heldAll(places)).map(({ message }) => message);
     const evidence = await this.evidence(parts, Date.now());
     const stores = evidence.stores.filter(({ source }) => source === sourceId);
     for await (const { rebuilt } of rebuiltStores({ ...evidence, stores }, lines))
@@ -256,6 +264,13 @@ export class ProductionRoom {
       version
     };
   }
+}
+
+/** Ids of all lines that exhibits name. */
+function lineIds({ lists }: ExhibitLists): string[] {
+  return lists.flatMap(({ entries }) =>
+    entries.flatMap(({ kind, ids }) => (kind === 'lines' ? ids : []))
+  );
 }
 
 function recordOf(

@@ -502,6 +502,8 @@ export type DeskEvent =
   | { type: 'copy-broke'; end: CopyEnd }
   | { type: 'exchange'; said: Exchange }
   | { type: 'changed' }
+  /** More is known of what is searched for. */
+  | { type: 'hits' }
   | { type: 'adding'; name: string; fraction: number }
   | { type: 'failed'; text: string };
 

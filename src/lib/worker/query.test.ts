@@ -6,11 +6,11 @@ import { ZonedTime } from '$core/shown';
 import { makeDatabase } from '../../../core/tests/databases';
 import { passOver } from '../../../core/tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../../core/tests/telephony';
-import type { ChunkRecord } from '../storage/schema';
 import { ExhibitReader } from './exhibit-rows';
-import { Holdings, Naming } from './holdings';
-import type { ReadFilter } from './protocol';
+import { Naming } from './naming';
+import type { Line, ReadFilter } from './protocol';
 import { Reader } from './query';
+import { finderOver, keptCase } from './tests/kept-case';
 
 const sent = messages(500, seeded(4));
 const bytes = makeDatabase((db) => {
@@ -20,38 +20,28 @@ const bytes = makeDatabase((db) => {
 });
 const { findings } = await passOver({ 'a.db': bytes });
 
-/** Chunks as the storage keeps them, cut small so that conversations cross them. */
-function chunks(size: number): ChunkRecord[] {
-  const out: ChunkRecord[] = [];
-  for (let part = 0; part * size < findings.messages.length; part++) {
-    const list = findings.messages.slice(part * size, (part + 1) * size);
-    out.push({
-      caseId: 'c',
-      sourceId: 's1',
-      store: 's1.1',
-      part,
-      threads: part === 0 ? findings.threads : [],
-      people: part === 0 ? findings.people : [],
-      messages: list,
-      lines: list.map((_, i) => part * size + i + 1),
-      attachments: [],
-      calls: [],
-      contacts: []
-    });
-  }
-  return out;
-}
+const { keeper } = await keptCase([findings]);
+const { index } = keeper;
 
 const everything: ReadFilter = { query: '', states: [...STATES], from: null, to: null };
 
-function reader(names: Record<string, string> = {}, chosen: string[] = []): Reader {
-  const holdings = new Holdings(chunks(70));
-  const naming = new Naming(holdings.people, names, 'Eirin Vold');
-  return new Reader(holdings, naming, new ZonedTime('Europe/Oslo'), new Set(chosen));
+function reader(names: Record<string, string> = {}): Reader {
+  const naming = new Naming(index.people, names, 'Eirin Vold');
+  return new Reader(index, naming, new ZonedTime('Europe/Oslo'), finderOver(index), {
+    chosen: new Set(),
+    chosenIn: () => Promise.resolve(new Map()),
+    codes: new Map(),
+    moreHits: () => undefined
+  });
 }
 
-test('every message stands with one correspondent, whatever the chunks', () => {
-  const rows = reader().correspondents(everything);
+/** Texts of the lines of a conversation that pass a filter. */
+async function bodies(id: string, filter: ReadFilter): Promise<string[]> {
+  return (await reader().lines(id, filter, 0, 1000)).lines.map(({ body }) => body);
+}
+
+test('every message stands with one correspondent', async () => {
+  const rows = await reader().correspondents(everything);
   assert.equal(rows.length, 10);
   assert.equal(
     rows.reduce((sum, row) => sum + row.lines, 0),
@@ -68,67 +58,66 @@ test('every message stands with one correspondent, whatever the chunks', () => {
     );
 });
 
-test('search by words, by name and by number', () => {
+test('search by words, by name and by number', async () => {
   const someone = sent[0]!.address;
   const names = { [`p:${someone}`]: 'Søren Århus' };
   const find = (query: string) => reader(names).correspondents({ ...everything, query });
   const all = sent.filter((m) => m.address === someone).length;
   for (const query of ['soren', 'ÅRHUS', someone, `0${someone.slice(3)}`]) {
-    const row = find(query).find((r) => r.id === `p:${someone}`);
+    const row = (await find(query)).find((r) => r.id === `p:${someone}`);
     assert.equal(row?.lines, all, query);
   }
-  const unique = find('No. 137:');
+  const unique = await find('No. 137:');
   assert.deepEqual(
     unique.map((row) => [row.id, row.lines]),
     [[`p:${sent[136]!.address}`, 1]]
   );
-  assert.deepEqual(find('nowhere to be found'), []);
+  assert.deepEqual(await find('nowhere to be found'), []);
 });
 
-test('states and days narrow the lines', () => {
+test('states and days narrow the lines', async () => {
   const id = `p:${sent[9]!.address}`;
-  const deleted = reader().matching(id, { ...everything, states: ['recovered'] });
-  assert.ok(deleted.length > 0 && deleted.every(({ message }) => message.state === 'recovered'));
+  const only: ReadFilter = { ...everything, states: ['recovered'] };
+  const { lines } = await reader().lines(id, only, 0, 1000);
+  assert.ok(lines.length > 0 && lines.every(({ state }) => state === 'recovered'));
   const { date } = sent[9]!;
-  const moment = reader().matching(id, { ...everything, from: date, to: date });
-  assert.deepEqual(
-    moment.map(({ message }) => message.body),
-    [sent[9]!.body]
-  );
+  assert.deepEqual(await bodies(id, { ...everything, from: date, to: date }), [sent[9]!.body]);
 });
 
-test('pages of lines join without a seam, and a day is headed once', () => {
+test('pages of lines join without a seam, and a day is headed once', async () => {
   const id = `p:${sent[0]!.address}`;
-  const whole = reader().lines(id, everything, 0, 1000);
-  const parts = [0, 7, 14, 21, 28, 35].flatMap(
-    (from) => reader().lines(id, everything, from, from + 7).lines
-  );
+  const whole = await reader().lines(id, everything, 0, 1000);
+  const parts: Line[] = [];
+  for (const from of [0, 7, 14, 21, 28, 35])
+    parts.push(...(await reader().lines(id, everything, from, from + 7)).lines);
   assert.deepEqual(parts, whole.lines.slice(0, 42));
   const headings = whole.lines.flatMap((line) => line.day ?? []);
   assert.equal(new Set(headings).size, headings.length);
 });
 
-test('the river counts each message on its day', () => {
-  const { days, series } = reader().river(everything, null);
+test('the river counts each message on its day', async () => {
+  const { days, series } = await reader().river(everything, null);
   const total = STATES.flatMap((state) => series[state]).reduce((a, b) => a + b);
   assert.equal(total, findings.messages.length);
   assert.ok(days.every((day, i) => i === 0 || day - days[i - 1]! === 86_400_000));
 });
 
-test('exhibits tell how much of each conversation was chosen, trimmed to days', () => {
+test('exhibits tell how much of each conversation was chosen, trimmed to days', async () => {
   const mine = findings.messages.filter((m) => m.thread.endsWith(sent[0]!.address)).slice(0, 30);
   const known = { groupOf: () => 'one', newId: () => 'e' };
   const lists = listsOfLines(
     mine.map((m) => m.id),
     known
   );
-  const holdings = new Holdings(chunks(70));
-  const naming = new Naming(holdings.people, {}, 'Eirin Vold');
-  const exhibits = new ExhibitReader(holdings, naming, new ZonedTime('Europe/Oslo'), []);
+  const naming = new Naming(index.people, {}, 'Eirin Vold');
+  const lines = await index.briefs(mine.map(({ id }) => id));
+  const time = new ZonedTime('Europe/Oslo');
+  const exhibits = new ExhibitReader(index, naming, time, [], new Map(), lines);
   const [row, ...more] = exhibits.view(lists, []).rows;
   assert.deepEqual(more, []);
   assert.equal(row!.count, 30);
-  assert.equal(row!.of, holdings.of(row!.first!.correspondent).length);
+  const { row: all } = await index.rows(row!.first!.correspondent);
+  assert.equal(row!.of, all.length);
   assert.match(row!.span, /^2023-11-14 \d\d:\d\d to /);
   const day = row!.firstDay!;
   const trimmed = applied(lists, { type: 'trim', entry: 'e', from: day, to: day }, known);

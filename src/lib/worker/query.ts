@@ -1,8 +1,10 @@
-import type { Gap, RecordState } from '$core/records';
-import { STATES } from '$core/records';
-import type { Correspondent } from '$core/threads';
+import { CHUNK, stateCounts, type RowList } from '$core/lines';
+import { bodyAt, extraAt, idAt, STATES, type Gap, type TextColumns } from '$core/records';
 import type { ZonedTime } from '$core/shown';
-import type { Held, Holdings, Naming } from './holdings';
+import type { Conversation } from '../storage/schema';
+import type { CaseIndex, KeptAttachment } from './case-index';
+import type { Naming } from './naming';
+import { Passing } from './passing';
 import {
   DENSITY_CELLS,
   type CorrespondentRow,
@@ -12,154 +14,207 @@ import {
   type ReadFilter,
   type River
 } from './protocol';
+import type { Hits, TextFinder } from './text-search';
 
 const DAY = 86_400_000;
+const LIVE = STATES.indexOf('live');
+const KINDS = STATES.length;
 
-/** Answers the reading view's questions over the holdings. */
+/** What a case shows beside its lines. */
+interface Surroundings {
+  /** Chosen lines, and how many of them each conversation has. */
+  chosen: ReadonlySet<string>;
+  chosenIn: () => Promise<ReadonlyMap<string, number>>;
+  /** Codes of redactions by message or attachment. */
+  codes: ReadonlyMap<string, string[]>;
+  /** More hits of a text are known. */
+  moreHits: () => void;
+}
+
+/** Counts of a conversation's lines that pass a filter, by the case's time. */
+interface Counted {
+  lines: number;
+  notLive: number;
+  density: number[];
+  densityNotLive: number[];
+}
+
+type Span = { from: number; to: number } | null;
+
+/** Answers the reading view's questions. */
 export class Reader {
-  private lastKey = '';
-  private lastList: Held[] = [];
+  private last: { key: string; list: Promise<RowList> } | null = null;
 
   constructor(
-    private readonly holdings: Holdings,
+    private readonly index: CaseIndex,
     private readonly naming: Naming,
     private readonly time: ZonedTime,
-    private readonly chosen: ReadonlySet<string>,
-    /** Codes of redactions by message or attachment. */
-    private readonly codes: ReadonlyMap<string, string[]> = new Map()
+    private readonly finder: TextFinder,
+    private readonly around: Surroundings
   ) {}
 
-  correspondents(filter: ReadFilter): CorrespondentRow[] {
-    const span = this.holdings.span();
-    return this.holdings.correspondents
-      .map((row) => this.row(row, filter, span))
-      .filter((row) => row.lines > 0)
-      .sort((a, b) => b.lines - a.lines || a.name.localeCompare(b.name));
+  /** With a text that is looked for, counts are those of the hits that are known by then. */
+  async correspondents(filter: ReadFilter): Promise<CorrespondentRow[]> {
+    const passing = this.passing(filter, await this.hitsSoFar(filter));
+    const span = this.index.span();
+    const chosenIn = await this.around.chosenIn();
+    const rows: CorrespondentRow[] = [];
+    for (const row of this.index.conversations) {
+      const counted = await this.counted(row, passing, span);
+      if (counted.lines > 0) rows.push(this.row(row, counted, chosenIn.get(row.id) ?? 0));
+    }
+    return rows.sort((a, b) => b.lines - a.lines || a.name.localeCompare(b.name));
   }
 
-  private row(
-    row: Correspondent,
-    filter: ReadFilter,
-    span: { from: number; to: number } | null
-  ): CorrespondentRow {
-    const held = this.matching(row.id, filter);
-    const { density, densityNotLive } = densityOf(held, span);
+  private hitsSoFar({ query }: ReadFilter): Promise<Hits | null> {
+    if (query.trim() === '') return Promise.resolve(null);
+    return this.finder.begin(query.trim(), this.around.moreHits);
+  }
+
+  private passing(filter: ReadFilter, hits: Hits | null): Passing {
+    return new Passing(this.index, this.naming, filter, hits);
+  }
+
+  private row(row: Conversation, counted: Counted, chosen: number): CorrespondentRow {
     const person = row.group ? null : (row.participants[0] ?? null);
     const name = this.naming.correspondent(row);
     const address = this.naming.shown(person);
+    const unnamed = name === address ? 'no name' : address;
     return {
       id: row.id,
       name,
-      detail: row.group
-        ? `group of ${row.participants.length + 1}`
-        : name === address
-          ? 'no name'
-          : address,
+      detail: row.group ? `group of ${row.participants.length + 1}` : unnamed,
       group: row.group,
       person,
       named: row.group || name !== address,
-      lines: held.length,
-      notLive: held.filter(({ message }) => message.state !== 'live').length,
-      chosen: this.holdings.of(row.id).filter(({ message }) => this.chosen.has(message.id)).length,
-      density,
-      densityNotLive
+      chosen,
+      ...counted
     };
   }
 
-  /** Lines of a conversation that pass the filter, in order. A name that matches lets all of its lines pass. */
-  matching(id: string, filter: ReadFilter): Held[] {
-    const key = JSON.stringify([id, filter]);
-    if (key === this.lastKey) return this.lastList;
-    const row = this.holdings.correspondents.find((c) => c.id === id);
-    const query = fold(filter.query.trim());
-    const byName = row !== undefined && query !== '' && this.nameMatches(row, query);
-    const states = new Set<RecordState>(filter.states);
-    const list = this.holdings.of(id).filter(({ message }) => {
-      if (!states.has(message.state) || !inSpan(message.sentAt, filter)) return false;
-      return query === '' || byName || fold(message.body).includes(query);
+  private async counted(row: Conversation, passing: Passing, span: Span): Promise<Counted> {
+    const cells = new Cells(span);
+    if (passing.passesByState(row) && cells.areWide) return countedByDays(row, passing, cells);
+    await this.index.loadConversation(row);
+    let [lines, notLive] = [0, 0];
+    passing.each(row, (store, at) => {
+      const { sentAt, state } = this.index.stores[store]!.columns;
+      const isLive = state[at] === LIVE;
+      lines++;
+      if (!isLive) notLive++;
+      cells.add(sentAt[at]!, 1, isLive);
     });
-    this.lastKey = key;
-    this.lastList = list;
-    return list;
+    return { lines, notLive, density: cells.all, densityNotLive: cells.notLive };
+  }
+
+  /** Lines of a conversation that pass the filter, in order. */
+  matching(id: string, filter: ReadFilter): Promise<RowList> {
+    const key = JSON.stringify([id, filter]);
+    if (this.last?.key !== key) this.last = { key, list: this.match(id, filter) };
+    return this.last.list;
+  }
+
+  private async match(id: string, filter: ReadFilter): Promise<RowList> {
+    const row = this.index.conversation(id);
+    const list = await this.index.rows(id);
+    if (!row) return list;
+    const query = filter.query.trim();
+    const hits = query === '' ? null : await this.finder.find(query);
+    // The search that this one gave way to knows but some of the hits.
+    if (hits && !hits.isDone) this.last = null;
+    return this.passing(filter, hits).of(row, list);
+  }
+
+  /** Ids of the lines of a list. */
+  async idsOf({ store, row }: RowList, from = 0, to = row.length): Promise<string[]> {
+    const ids: string[] = [];
+    for (let at = from; at < Math.min(to, row.length); at++)
+      ids.push(idAt(await this.texts(store[at]!, row[at]!), row[at]! % CHUNK));
+    return ids;
+  }
+
+  private texts(store: number, row: number): Promise<TextColumns> {
+    return this.index.stores[store]!.texts(Math.floor(row / CHUNK));
+  }
+
+  /** Where a message stands in a list; -1 where it does not. */
+  async indexIn({ store, row }: RowList, messageId: string): Promise<number> {
+    const place = await this.index.locateOne(messageId);
+    if (!place) return -1;
+    for (let at = row.indexOf(place.row); at >= 0; at = row.indexOf(place.row, at + 1))
+      if (store[at] === place.store) return at;
+    return -1;
   }
 
   /** Lines of the day of one of them. */
-  ofDay(id: string, filter: ReadFilter, messageId: string): Held[] {
-    const all = this.matching(id, filter);
-    const at = all.find(({ message }) => message.id === messageId)?.message.sentAt ?? null;
-    const day = this.dayOf(at);
-    return all.filter(({ message }) => this.dayOf(message.sentAt) === day);
+  async ofDay(id: string, filter: ReadFilter, messageId: string): Promise<string[]> {
+    const list = await this.matching(id, filter);
+    const at = await this.indexIn(list, messageId);
+    if (at < 0) return [];
+    const day = this.dayOf(this.momentAt(list, at));
+    let [from, to] = [at, at + 1];
+    while (from > 0 && this.dayOf(this.momentAt(list, from - 1)) === day) from--;
+    while (to < list.row.length && this.dayOf(this.momentAt(list, to)) === day) to++;
+    return this.idsOf(list, from, to);
   }
 
-  private nameMatches(row: Correspondent, query: string): boolean {
-    const digits = query.replace(/[^\d]/g, '');
-    const names = [
-      this.naming.correspondent(row),
-      ...row.participants.map((p) => this.naming.person(p))
-    ];
-    if (names.some((name) => fold(name).includes(query))) return true;
-    const addresses = row.participants.map((p) => this.naming.address(p));
-    const plain = digits.replace(/^0+/, '');
-    return addresses.some(
-      (address) =>
-        fold(address).includes(query) ||
-        (/^[\d\s+()-]+$/.test(query) && plain.length > 2 && address.includes(plain))
-    );
+  private momentAt({ store, row }: RowList, at: number): number | null {
+    const moment = this.index.stores[store[at]!]!.columns.sentAt[row[at]!]!;
+    return Number.isNaN(moment) ? null : moment;
   }
 
-  lines(id: string, filter: ReadFilter, from: number, to: number): LinePage {
-    const list = this.matching(id, filter);
-    const group = this.holdings.correspondents.find((c) => c.id === id)?.group ?? false;
-    const gaps = this.gapsOf(id);
-    const lines = list.slice(from, to).map((held, i) => {
-      const line = this.line(held, list[from + i - 1], group);
-      line.gapsBefore = (gaps.before.get(line.id) ?? []).map((gap) => this.gapText(gap));
-      line.gapsAfter = (gaps.after.get(line.id) ?? []).map((gap) => this.gapText(gap));
-      return line;
-    });
-    return { total: list.length, from, lines };
+  async lines(id: string, filter: ReadFilter, from: number, to: number): Promise<LinePage> {
+    const list = await this.matching(id, filter);
+    const row = this.index.conversation(id);
+    const gaps = row ? this.index.gapsOf(row) : { before: new Map(), after: new Map() };
+    const lines: Line[] = [];
+    for (let at = from; at < Math.min(to, list.row.length); at++) {
+      const line = await this.line(list, at, row?.group ?? false);
+      line.gapsBefore = (gaps.before.get(line.id) ?? []).map((gap: Gap) => this.gapText(gap));
+      line.gapsAfter = (gaps.after.get(line.id) ?? []).map((gap: Gap) => this.gapText(gap));
+      lines.push(line);
+    }
+    return { total: list.row.length, from, lines };
   }
 
-  private line({ message, line }: Held, before: Held | undefined, group: boolean): Line {
-    const { sentAt } = message;
+  private async line(list: RowList, at: number, group: boolean): Promise<Line> {
+    const [store, row] = [list.store[at]!, list.row[at]!];
+    const { columns, record } = this.index.stores[store]!;
+    const texts = await this.texts(store, row);
+    const sentAt = this.momentAt(list, at);
     const day = this.dayOf(sentAt);
-    const newDay = !before || this.dayOf(before.message.sentAt) !== day;
-    const sender = this.naming.person(message.sender);
-    const sameSpeaker = !newDay && before?.message.sender === message.sender;
-    const { outgoing, incoming } = { outgoing: 'own', incoming: 'other' } as const;
-    const side =
-      message.direction === 'outgoing'
-        ? outgoing
-        : message.direction === 'incoming'
-          ? incoming
-          : 'both';
+    const newDay = at === 0 || this.dayOf(this.momentAt(list, at - 1)) !== day;
+    const { sender, direction } = record.contexts[columns.context[row]!]!;
+    const sameSpeaker = !newDay && this.senderAt(list, at - 1) === sender;
+    const name = this.naming.person(sender);
+    const side = SIDES[direction] ?? 'both';
+    const id = idAt(texts, row % CHUNK);
+    const { subject, attachments } = extraAt(texts, row % CHUNK);
+    const files = await this.filesOf(record.store, attachments);
     return {
-      id: message.id,
-      number: line,
+      id,
+      number: columns.line[row]!,
       at: sentAt,
       day: newDay ? day : null,
       time: sentAt === null ? 'time unknown' : this.time.split(sentAt).time,
-      sender,
+      sender: name,
       side,
-      speaker: group && !sameSpeaker && side !== 'own' ? sender : null,
-      body: message.body,
-      subject: message.subject,
-      state: message.state,
-      certainty: message.certainty,
-      chosen: this.chosen.has(message.id),
-      codes: [message.id, ...message.attachments].flatMap((id) => this.codes.get(id) ?? []),
-      attachments: message.attachments.map((id) => this.file(message.store, id)),
+      speaker: group && !sameSpeaker && side !== 'own' ? name : null,
+      body: bodyAt(texts, row % CHUNK),
+      subject,
+      state: STATES[columns.state[row]!]!,
+      certainty: columns.certainty[row]!,
+      chosen: this.around.chosen.has(id),
+      codes: [id, ...attachments].flatMap((one) => this.around.codes.get(one) ?? []),
+      attachments: files,
       gapsBefore: [],
       gapsAfter: []
     };
   }
 
-  private readonly gapCache = new Map<string, ReturnType<Holdings['gapsOf']>>();
-
-  private gapsOf(id: string): ReturnType<Holdings['gapsOf']> {
-    const known = this.gapCache.get(id) ?? this.holdings.gapsOf(id);
-    this.gapCache.set(id, known);
-    return known;
+  private senderAt({ store, row }: RowList, at: number): string | null {
+    const { record, columns } = this.index.stores[store[at]!]!;
+    return record.contexts[columns.context[row[at]!]!]!.sender;
   }
 
   private gapText({ count, from, to, thread }: Gap): string {
@@ -175,93 +230,112 @@ export class Reader {
     return from === null ? '' : ` after ${at(from)}`;
   }
 
-  file(store: string, id: string): LineFile {
-    const found = this.holdings.attachments.get(id);
-    return {
-      id,
-      name: found?.name ?? 'unnamed',
-      mime: found?.mime ?? null,
-      bytes: found?.bytes ?? null,
-      sourceId: store.split('.')[0]!,
-      path: found?.path ?? '',
-      missing: !found?.sha256,
-      thumbnail: found?.thumbnail ?? null
-    };
+  /** Files that came with a message of a store. */
+  async filesOf(store: string, ids: readonly string[]): Promise<LineFile[]> {
+    if (ids.length === 0) return [];
+    const known = await this.index.attachments();
+    return ids.map((id) => fileOf(store, id, known.get(id)));
   }
 
   private dayOf(at: number | null): string {
     return at === null ? 'Time unknown' : this.time.longDay(at);
   }
 
-  river(filter: ReadFilter, correspondent: string | null): River {
-    const span = this.holdings.span();
+  async river(filter: ReadFilter, correspondent: string | null): Promise<River> {
     const river: River = {
       days: [],
       series: { live: [], held: [], recovered: [], fragment: [], earlier: [] }
     };
+    const span = this.index.span();
     if (!span) return river;
     const first = Math.floor(span.from / DAY);
     const count = Math.min(Math.floor(span.to / DAY) - first + 1, MOST_DAYS);
     for (let i = 0; i < count; i++) river.days.push((first + i) * DAY);
     for (const state of STATES) river.series[state] = new Array<number>(count).fill(0);
-    const open: ReadFilter = { ...filter, from: null, to: null };
-    const ids =
-      correspondent === null ? this.holdings.correspondents.map((c) => c.id) : [correspondent];
-    for (const { message } of ids.flatMap((id) => this.matching(id, open))) {
-      const at = message.sentAt === null ? -1 : Math.floor(message.sentAt / DAY) - first;
-      if (at >= 0 && at < count) river.series[message.state][at]!++;
-    }
+    const add = (day: number, state: number, lines: number): void => {
+      const at = day - first;
+      if (at >= 0 && at < count) river.series[STATES[state]!][at]! += lines;
+    };
+    const passing = this.passing({ ...filter, from: null, to: null }, await this.hitsSoFar(filter));
+    for (const row of this.index.conversations)
+      if (correspondent === null || row.id === correspondent) await this.addDays(row, passing, add);
     return river;
   }
+
+  private async addDays(
+    row: Conversation,
+    passing: Passing,
+    add: (day: number, state: number, lines: number) => void
+  ): Promise<void> {
+    if (passing.passesByState(row)) {
+      const { days, dayCounts } = row.summary;
+      for (let i = 0; i < dayCounts.length; i++)
+        if (passing.passesState(i % KINDS))
+          add(days[Math.floor(i / KINDS)]!, i % KINDS, dayCounts[i]!);
+      return;
+    }
+    await this.index.loadConversation(row);
+    passing.each(row, (store, at) => {
+      const { sentAt, state } = this.index.stores[store]!.columns;
+      add(Math.floor(sentAt[at]! / DAY), state[at]!, 1);
+    });
+  }
+}
+
+const SIDES: Partial<Record<string, Line['side']>> = { outgoing: 'own', incoming: 'other' };
+
+function fileOf(store: string, id: string, known: KeptAttachment | undefined): LineFile {
+  const found = known?.attachment;
+  return {
+    id,
+    name: found?.name ?? 'unnamed',
+    mime: found?.mime ?? null,
+    bytes: found?.bytes ?? null,
+    sourceId: store.split('.')[0]!,
+    path: found?.path ?? '',
+    missing: !found?.sha256,
+    thumbnail: found?.thumbnail ?? null
+  };
 }
 
 /** A chart of more days than a century says nothing; damaged times can ask for it. */
 const MOST_DAYS = 40_000;
 
-function inSpan(at: number | null, filter: ReadFilter): boolean {
-  if (filter.from === null && filter.to === null) return true;
-  if (at === null) return false;
-  return (filter.from === null || at >= filter.from) && (filter.to === null || at <= filter.to);
-}
+/** Lines in equal stretches of the case's time. */
+class Cells {
+  readonly all = new Array<number>(DENSITY_CELLS).fill(0);
+  readonly notLive = new Array<number>(DENSITY_CELLS).fill(0);
 
-/** Letters that are letters of their own and yet are searched for by their plain likeness. */
-const PLAIN: Record<string, string> = {
-  ø: 'o',
-  ł: 'l',
-  đ: 'd',
-  ð: 'd',
-  þ: 'th',
-  æ: 'ae',
-  œ: 'oe',
-  ß: 'ss',
-  ı: 'i'
-};
+  constructor(private readonly span: Span) {}
 
-/** Case and accents do not matter when searching. */
-function fold(text: string): string {
-  return text
-    .normalize('NFKD')
-    .replace(/\p{M}/gu, '')
-    .toLowerCase()
-    .replace(/[øłđðþæœßı]/g, (letter) => PLAIN[letter]!);
-}
-
-function densityOf(
-  held: Held[],
-  span: { from: number; to: number } | null
-): { density: number[]; densityNotLive: number[] } {
-  const density = new Array<number>(DENSITY_CELLS).fill(0);
-  const densityNotLive = new Array<number>(DENSITY_CELLS).fill(0);
-  if (!span) return { density, densityNotLive };
-  const width = Math.max(1, span.to - span.from);
-  for (const { message } of held) {
-    if (message.sentAt === null) continue;
-    const at = Math.min(
-      DENSITY_CELLS - 1,
-      Math.floor(((message.sentAt - span.from) / width) * DENSITY_CELLS)
-    );
-    density[at]!++;
-    if (message.state !== 'live') densityNotLive[at]!++;
+  /** Whether each is days long, so that the day of a line tells where it belongs. */
+  get areWide(): boolean {
+    const { span } = this;
+    return span === null || span.to - span.from > 3 * DAY * DENSITY_CELLS;
   }
-  return { density, densityNotLive };
+
+  add(moment: number, lines: number, isLive: boolean): void {
+    const { span } = this;
+    if (span === null || Number.isNaN(moment)) return;
+    const part = (moment - span.from) / Math.max(1, span.to - span.from);
+    const at = Math.max(0, Math.min(DENSITY_CELLS - 1, Math.floor(part * DENSITY_CELLS)));
+    this.all[at]! += lines;
+    if (!isLive) this.notLive[at]! += lines;
+  }
+}
+
+function countedByDays({ summary }: Conversation, passing: Passing, cells: Cells): Counted {
+  let [lines, notLive] = [0, 0];
+  stateCounts(summary).forEach((count, state) => {
+    if (!passing.passesState(state)) return;
+    lines += count;
+    if (state !== LIVE) notLive += count;
+  });
+  const { days, dayCounts } = summary;
+  for (let i = 0; i < dayCounts.length; i++) {
+    if (dayCounts[i] === 0 || !passing.passesState(i % KINDS)) continue;
+    const noon = days[Math.floor(i / KINDS)]! * DAY + DAY / 2;
+    cells.add(noon, dayCounts[i]!, i % KINDS === LIVE);
+  }
+  return { lines, notLive, density: cells.all, densityNotLive: cells.notLive };
 }

@@ -1,28 +1,34 @@
 import type { Redaction } from '$core/produce';
-import type { Message } from '$core/records';
-import type { Held, Holdings, Naming } from './holdings';
+import type { CaseIndex, Held, KeptAttachment } from './case-index';
+import type { Naming } from './naming';
 import type { RedactionRow } from './protocol';
 
 /** Says of redactions what they cover, and where. */
 export class RedactionRows {
-  constructor(
-    private readonly holdings: Holdings,
-    private readonly naming: Naming
+  private constructor(
+    private readonly index: CaseIndex,
+    private readonly naming: Naming,
+    private readonly attachments: ReadonlyMap<string, KeptAttachment>,
+    /** The lines that redactions are in, by the ids of their messages. */
+    private readonly lines: ReadonlyMap<string, Held>
   ) {}
+
+  /** Reads the lines that redactions are in. */
+  static async of(
+    index: CaseIndex,
+    naming: Naming,
+    redactions: readonly Redaction[]
+  ): Promise<RedactionRows> {
+    const isOfFile = redactions.some((one) => 'attachment' in one);
+    const attachments = isOfFile ? await index.attachments() : new Map<string, KeptAttachment>();
+    const ids = redactions.flatMap((one) => messageOf(one, attachments) ?? []);
+    const lines = new Map<string, Held>();
+    for (const [id, place] of await index.locate(ids)) lines.set(id, await index.held(place));
+    return new RedactionRows(index, naming, attachments, lines);
+  }
 
   all(redactions: readonly Redaction[]): RedactionRow[] {
     return redactions.map((redaction) => this.row(redaction));
-  }
-
-  /** Those made in a message or its files. */
-  of({ id, attachments }: Message, redactions: readonly Redaction[]): RedactionRow[] {
-    return this.all(
-      redactions.filter(
-        (one) =>
-          ('message' in one && one.message === id) ||
-          ('attachment' in one && attachments.includes(one.attachment))
-      )
-    );
   }
 
   /** Number of the line that a redaction is in; null where it holds everywhere. */
@@ -31,15 +37,13 @@ export class RedactionRows {
   }
 
   private held(redaction: Redaction): Held | undefined {
-    if ('message' in redaction) return this.holdings.get(redaction.message);
-    if (!('attachment' in redaction)) return undefined;
-    const { message } = this.holdings.attachments.get(redaction.attachment) ?? {};
-    return message === undefined ? undefined : this.holdings.get(message);
+    const id = messageOf(redaction, this.attachments);
+    return id === undefined ? undefined : this.lines.get(id);
   }
 
   private row(redaction: Redaction): RedactionRow {
     const held = this.held(redaction);
-    const near = held && this.holdings.correspondentOf(held.message.thread);
+    const near = held && this.index.correspondentOf(held.message.thread);
     return {
       redaction,
       code: redaction.code,
@@ -53,7 +57,7 @@ export class RedactionRows {
     if ('text' in redaction) return `“${redaction.text}” everywhere`;
     if ('person' in redaction) return `${this.naming.person(redaction.person)}, wherever named`;
     if ('attachment' in redaction) {
-      const name = this.holdings.attachments.get(redaction.attachment)?.name ?? 'a file';
+      const name = this.attachments.get(redaction.attachment)?.attachment.name ?? 'a file';
       const what = 'whole' in redaction ? name : `part of ${name}`;
       return held ? `${what} in ${where}` : what;
     }
@@ -61,4 +65,14 @@ export class RedactionRows {
     const words = held?.message.body.slice(redaction.from, redaction.to) ?? '';
     return `“${words.length > 40 ? `${words.slice(0, 40)}…` : words}” in ${where}`;
   }
+}
+
+/** The message that a redaction is in; undefined where it holds everywhere. */
+function messageOf(
+  redaction: Redaction,
+  attachments: ReadonlyMap<string, KeptAttachment>
+): string | undefined {
+  if ('message' in redaction) return redaction.message;
+  if (!('attachment' in redaction)) return undefined;
+  return attachments.get(redaction.attachment)?.attachment.message;
 }

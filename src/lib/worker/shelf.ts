@@ -1,19 +1,11 @@
-import type { FileRecord, Findings, Source, SourceGlance } from '$core/records';
-import { numberLines } from '$core/threads';
-import { byTime } from '$core/threads';
+import type { FileRecord, Source, SourceGlance } from '$core/records';
+import { keysFrom } from '../storage/lines';
 import { openStorage } from '../storage/open';
-import type {
-  CaseRecord,
-  ChunkRecord,
-  CopiedFrom,
-  PassState,
-  SourceRecord
-} from '../storage/schema';
+import type { CopiedFrom, PassState, SourceRecord } from '../storage/schema';
 import { createSHA256, type IHasher } from 'hash-wasm';
 import { BlobSource } from './blob-source';
 import type { AddResult, NamedBlob } from './protocol';
 
-const CHUNK = 2000;
 const HASH_STEP = 1 << 22;
 const REPORT_EVERY = 100;
 
@@ -25,7 +17,7 @@ interface HashedFile {
   blob: Blob;
 }
 
-/** Reads and writes a case's sources and what passes found in them. */
+/** Reads and writes a case's sources. */
 export class Shelf {
   constructor(private readonly caseId: string) {}
 
@@ -33,11 +25,6 @@ export class Shelf {
     const db = await openStorage();
     const all = await db.getAllFromIndex('sources', 'case', this.caseId);
     return all.sort((a, b) => a.addedAt - b.addedAt);
-  }
-
-  async chunks(): Promise<ChunkRecord[]> {
-    const db = await openStorage();
-    return db.getAllFromIndex('chunks', 'case', this.caseId);
   }
 
   async get(id: string): Promise<SourceRecord | undefined> {
@@ -128,13 +115,9 @@ export class Shelf {
     return { ok: true, source, known };
   }
 
+  /** Takes a source from which nothing was read yet off the shelf. */
   async remove(id: string): Promise<void> {
-    const db = await openStorage();
-    const tx = db.transaction(['sources', 'chunks', 'files'], 'readwrite');
-    await tx.objectStore('sources').delete(this.key(id));
-    await tx.objectStore('files').delete(range([this.caseId, id]));
-    await deleteChunks(tx.objectStore('chunks'), [this.caseId, id]);
-    await tx.done;
+    await (await openStorage()).delete('sources', this.key(id));
   }
 
   async blob(sha256: string): Promise<Blob | null> {
@@ -160,13 +143,13 @@ export class Shelf {
   }
 
   async clearFiles(id: string): Promise<void> {
-    await (await openStorage()).delete('files', range([this.caseId, id]));
+    await (await openStorage()).delete('files', keysFrom([this.caseId, id]));
   }
 
   async keepFiles(sourceId: string, files: FileRecord[]): Promise<void> {
     const db = await openStorage();
     const { caseId } = this;
-    const part = await db.count('files', range([caseId, sourceId]));
+    const part = await db.count('files', keysFrom([caseId, sourceId]));
     await db.put('files', { caseId, sourceId, part, files });
   }
 
@@ -182,103 +165,6 @@ export class Shelf {
       await openStorage()
     ).put('sources', { ...record, pass, source: source ?? record.source });
   }
-
-  /**
-   * Keeps what a pass found of one store, in place of what was known of it.
-   * Lines get their numbers only when the pass is sure (`final`), so that a
-   * number once seen stays.
-   */
-  async keep(
-    sourceId: string,
-    findings: Findings,
-    final: boolean,
-    record: CaseRecord
-  ): Promise<CaseRecord> {
-    const store = findings.stores[0]!;
-    const given = new Map<string, number>();
-    const db = await openStorage();
-    const tx = db.transaction(['sources', 'chunks', 'cases'], 'readwrite');
-    const chunks = tx.objectStore('chunks');
-    for (const chunk of await chunks.getAll(range([this.caseId, sourceId, store.id]))) {
-      chunk.messages.forEach((m, i) => chunk.lines[i] && given.set(m.id, chunk.lines[i]!));
-    }
-    const numbers = final ? numberFrom(given, findings, record.lastLine) : given;
-    await deleteChunks(chunks, [this.caseId, sourceId, store.id]);
-    for (const chunk of cut(this.caseId, sourceId, findings, numbers)) await chunks.put(chunk);
-    const source = await tx.objectStore('sources').get(this.key(sourceId));
-    if (source) {
-      const others = source.stores.filter((s) => s.id !== store.id);
-      await tx.objectStore('sources').put({ ...source, stores: [...others, store] });
-    }
-    const current = (await tx.objectStore('cases').get(this.caseId)) ?? record;
-    const lastLine = Math.max(current.lastLine, ...lastOf(numbers));
-    const updated = { ...current, lastLine };
-    await tx.objectStore('cases').put(updated);
-    await tx.done;
-    return updated;
-  }
-}
-
-function lastOf(numbers: Map<string, number>): number[] {
-  let last = 0;
-  for (const number of numbers.values()) if (number > last) last = number;
-  return [last];
-}
-
-/** Conversation by conversation, in time; numbers go on from the case's last one. */
-function numberFrom(
-  given: Map<string, number>,
-  findings: Findings,
-  last: number
-): Map<string, number> {
-  const order = new Map(findings.threads.map((thread, i) => [thread.id, i]));
-  const messages = [...findings.messages].sort(
-    (a, b) => order.get(a.thread)! - order.get(b.thread)! || byTime(a, b)
-  );
-  const base = new Map(given);
-  if (last > 0 && ![...given.values()].includes(last)) base.set('', last);
-  const numbers = numberLines(base, messages);
-  numbers.delete('');
-  return numbers;
-}
-
-function* cut(
-  caseId: string,
-  sourceId: string,
-  findings: Findings,
-  numbers: Map<string, number>
-): Generator<ChunkRecord> {
-  const store = findings.stores[0]!.id;
-  const parts = Math.max(1, Math.ceil(findings.messages.length / CHUNK));
-  for (let part = 0; part < parts; part++) {
-    const messages = findings.messages.slice(part * CHUNK, (part + 1) * CHUNK);
-    yield {
-      caseId,
-      sourceId,
-      store,
-      part,
-      threads: part === 0 ? findings.threads : [],
-      people: part === 0 ? findings.people : [],
-      messages,
-      lines: messages.map((message) => numbers.get(message.id) ?? 0),
-      attachments: part === 0 ? findings.attachments : [],
-      calls: part === 0 ? findings.calls : [],
-      contacts: part === 0 ? findings.contacts : [],
-      gaps: part === 0 ? findings.gaps : []
-    };
-  }
-}
-
-/** All keys that begin with the given parts. */
-function range(prefix: string[]): IDBKeyRange {
-  return IDBKeyRange.bound(prefix, [...prefix, []]);
-}
-
-async function deleteChunks(
-  store: { delete(range: IDBKeyRange): Promise<void> },
-  prefix: string[]
-): Promise<void> {
-  await store.delete(range(prefix));
 }
 
 function fingerprint(files: { path: string; sha256: string }[]): string {

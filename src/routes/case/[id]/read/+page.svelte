@@ -88,6 +88,7 @@
 
   $effect(() => {
     void open.version;
+    void open.hits;
     const filter = $state.snapshot(reading.filter);
     lastRows(open.desk.correspondents(filter), (found) => {
       rows = found;

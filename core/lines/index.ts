@@ -1,0 +1,13 @@
+export { copiesIn, Stands } from './copies';
+export { foldText } from './fold-text';
+export { idKey } from './keys';
+export { inOrderOfTime } from './merge';
+export type { RowList, Strand } from './merge';
+export { CHUNK, emptyColumns } from './model';
+export type { Copies, RowChunk, RowColumns, ThreadRange, ThreadSummary } from './model';
+export { numberRows, numbersGiven } from './numbering';
+export { foldedTexts, Needle } from './search';
+export type { FoldedTexts } from './search';
+export { StoreCollector } from './sort';
+export type { SortedStore } from './sort';
+export { joined, stateCounts, summaryOf } from './summary';

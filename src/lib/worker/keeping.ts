@@ -1,0 +1,279 @@
+import {
+  idKey,
+  numberRows,
+  numbersGiven,
+  StoreCollector,
+  summaryOf,
+  type RowColumns,
+  type SortedStore
+} from '$core/lines';
+import {
+  BatchBuilder,
+  type Attachment,
+  type Findings,
+  type Gap,
+  type Message,
+  type MessageBatch
+} from '$core/records';
+import { compareIds } from '$core/threads';
+import {
+  keptIndex,
+  keptStores,
+  removeBrokenRuns,
+  removeRun,
+  writeAttachments,
+  writeRows
+} from '../storage/lines';
+import { openStorage } from '../storage/open';
+import type {
+  CaseRecord,
+  PlacedGap,
+  RunKey,
+  SourceRecord,
+  StoreRecord,
+  TextsRecord
+} from '../storage/schema';
+import { CaseIndex, indexOf } from './case-index';
+import { StoreLines } from './store-lines';
+
+/** Messages that are put into columns at a time. */
+const BATCH = 4096;
+
+/** How a store's findings are kept. */
+interface Keeping {
+  /** Lines get their numbers only when the pass is sure, so that a number once seen stays. */
+  isFinal: boolean;
+  /** Rows that were written, of how many. */
+  wrote?: (done: number, total: number) => void;
+  /** Numbers that lines had in an earlier version of the storage, by the keys of their ids. */
+  given?: Map<number, number>;
+  /** Parts of an earlier version of the storage that this replaces. */
+  instead?: [caseId: string, sourceId: string, store: string];
+}
+
+/** Keeps what passes find: puts messages in order, numbers lines, and writes them so that they can be read in parts. */
+export class Keeper {
+  private readonly collectors = new Map<string, StoreCollector>();
+
+  private constructor(
+    private readonly caseId: string,
+    public index: CaseIndex
+  ) {}
+
+  static async open(caseId: string): Promise<Keeper> {
+    return new Keeper(caseId, await openIndex(caseId));
+  }
+
+  /** Reads again what another tab may have changed. */
+  async refresh(): Promise<void> {
+    this.index = await openIndex(this.caseId);
+  }
+
+  /** Takes messages of a store that is still being read. */
+  add(batch: MessageBatch): void {
+    let collector = this.collectors.get(batch.store);
+    if (!collector) this.collectors.set(batch.store, (collector = new StoreCollector(batch.store)));
+    collector.add(batch);
+  }
+
+  /** Forgets what came of stores whose end did not come. */
+  forget(): void {
+    this.collectors.clear();
+  }
+
+  /** Removes what was written of passes that were cut off. */
+  async tidy(): Promise<void> {
+    await removeBrokenRuns(this.caseId, await keptStores(this.caseId));
+  }
+
+  /** Keeps what a pass found of one store, with the messages that came before, in place of what was known of it. */
+  async keep(
+    sourceId: string,
+    findings: Findings,
+    record: CaseRecord,
+    how: Keeping
+  ): Promise<CaseRecord> {
+    const facts = findings.stores[0]!;
+    const sorted = this.sorted(facts.id, findings);
+    const old = this.index.stores.find(({ id }) => id === facts.id);
+    const lastLine = await this.number(sorted.columns, old, record, how);
+    const run: RunKey = {
+      caseId: this.caseId,
+      sourceId,
+      store: facts.id,
+      run: Math.max(Date.now(), (old?.record.run ?? 0) + 1)
+    };
+    const names = new Map(findings.attachments.map(({ id, name }) => [id, name]));
+    const beside = (texts: TextsRecord['texts']): TextsRecord['beside'] => besideOf(texts, names);
+    await writeRows(run, sorted, beside, (rows) => how.wrote?.(rows, sorted.count));
+    const { attachments } = findings;
+    await writeAttachments(run, attachments, momentsOf(attachments, sorted.columns));
+    const kept = storeRecord(run, findings, sorted);
+    const stores = [...this.index.stores.filter((store) => store !== old)];
+    stores.push(new StoreLines(kept, sorted.columns));
+    const updated = await this.swap(await indexOf(this.caseId, inOrder(stores)), {
+      record,
+      lastLine,
+      kept,
+      ...(how.instead ? { instead: how.instead } : {})
+    });
+    if (old) await removeRun(old.record);
+    return updated;
+  }
+
+  private sorted(store: string, { messages, threads }: Findings): SortedStore {
+    for (const batch of batchesOf(store, messages)) this.add(batch);
+    const collector = this.collectors.get(store) ?? new StoreCollector(store);
+    this.collectors.delete(store);
+    return collector.sorted(threads);
+  }
+
+  private async number(
+    columns: RowColumns,
+    old: StoreLines | undefined,
+    record: CaseRecord,
+    { isFinal, given }: Keeping
+  ): Promise<number> {
+    await old?.load();
+    const known = given ?? numbersGiven(old ? [old.columns] : []);
+    const current = await (await openStorage()).get('cases', this.caseId);
+    return numberRows(columns, known, (current ?? record).lastLine, isFinal);
+  }
+
+  /** From one moment to the next the case holds the new lines in place of the old. */
+  private async swap(
+    index: CaseIndex,
+    { record, lastLine, kept, instead }: Swap
+  ): Promise<CaseRecord> {
+    const db = await openStorage();
+    const tx = db.transaction(['stores', 'sources', 'cases', 'indexes', 'chunks'], 'readwrite');
+    await tx.objectStore('stores').put(kept);
+    await tx.objectStore('indexes').put(index.record);
+    const sources = tx.objectStore('sources');
+    const source = await sources.get(`${this.caseId}/${kept.sourceId}`);
+    if (source) await sources.put(withStore(source, kept));
+    const current = (await tx.objectStore('cases').get(this.caseId)) ?? record;
+    const updated = { ...current, lastLine };
+    await tx.objectStore('cases').put(updated);
+    if (instead)
+      await tx.objectStore('chunks').delete(IDBKeyRange.bound(instead, [...instead, []]));
+    await tx.done;
+    this.index = index;
+    return updated;
+  }
+
+  /** Takes a source's lines out of the case, with the source itself. */
+  async remove(sourceId: string): Promise<void> {
+    const stores = this.index.stores.filter(({ record }) => record.sourceId !== sourceId);
+    const index = await indexOf(this.caseId, stores);
+    const db = await openStorage();
+    const tx = db.transaction(['stores', 'sources', 'files', 'indexes'], 'readwrite');
+    const { caseId } = this;
+    await tx
+      .objectStore('stores')
+      .delete(IDBKeyRange.bound([caseId, sourceId], [caseId, sourceId, []]));
+    await tx
+      .objectStore('files')
+      .delete(IDBKeyRange.bound([caseId, sourceId], [caseId, sourceId, []]));
+    await tx.objectStore('sources').delete(`${caseId}/${sourceId}`);
+    await tx.objectStore('indexes').put(index.record);
+    await tx.done;
+    const removed = this.index.stores.filter(({ record }) => record.sourceId === sourceId);
+    this.index = index;
+    for (const { record } of removed) await removeRun(record);
+  }
+}
+
+interface Swap {
+  record: CaseRecord;
+  lastLine: number;
+  kept: StoreRecord;
+  instead?: [string, string, string];
+}
+
+async function openIndex(caseId: string): Promise<CaseIndex> {
+  const [records, kept] = await Promise.all([keptStores(caseId), keptIndex(caseId)]);
+  const stores = inOrder(records.map((record) => new StoreLines(record)));
+  if (!kept) return stores.length === 0 ? CaseIndex.empty(caseId) : indexOf(caseId, stores);
+  return new CaseIndex(stores, kept);
+}
+
+function inOrder(stores: readonly StoreLines[]): StoreLines[] {
+  return [...stores].sort((a, b) => compareIds(a.id, b.id));
+}
+
+function withStore(source: SourceRecord, { facts }: StoreRecord): SourceRecord {
+  const others = source.stores.filter(({ id }) => id !== facts.id);
+  return { ...source, stores: [...others, facts] };
+}
+
+function* batchesOf(store: string, messages: readonly Message[]): Generator<MessageBatch> {
+  const builder = new BatchBuilder(store);
+  for (const message of messages) {
+    builder.add(message);
+    if (builder.count >= BATCH) yield builder.take();
+  }
+  if (builder.count > 0) yield builder.take();
+}
+
+function storeRecord(run: RunKey, findings: Findings, sorted: SortedStore): StoreRecord {
+  const { threads, people, calls, contacts, gaps, attachments } = findings;
+  return {
+    ...run,
+    count: sorted.count,
+    facts: findings.stores[0]!,
+    contexts: sorted.contexts,
+    summaries: sorted.threads.map((range) => summaryOf(range, sorted.columns)),
+    threads,
+    people,
+    calls,
+    contacts,
+    gaps: placedGaps(gaps, sorted),
+    attachments: attachments.length
+  };
+}
+
+/** Rows of messages by the keys of their ids. */
+function rowsOf(ids: Iterable<string>, { idKey: keys }: RowColumns): Map<number, number> {
+  const wanted = new Set<number>();
+  for (const id of ids) wanted.add(idKey(id));
+  const rows = new Map<number, number>();
+  if (wanted.size > 0)
+    for (let row = 0; row < keys.length; row++)
+      if (wanted.has(keys[row]!)) rows.set(keys[row]!, row);
+  return rows;
+}
+
+function placedGaps(gaps: readonly Gap[], { columns, contexts }: SortedStore): PlacedGap[] {
+  const ids = gaps.flatMap(({ before, after }) => [before, after]).filter((id) => id !== null);
+  const rows = rowsOf(ids, columns);
+  const side = (id: string | null): PlacedGap['before'] => {
+    const row = id === null ? undefined : rows.get(idKey(id));
+    if (row === undefined) return null;
+    return { thread: contexts[columns.context[row]!]!.thread, row };
+  };
+  return gaps.map((gap) => ({ gap, before: side(gap.before), after: side(gap.after) }));
+}
+
+function momentsOf(attachments: readonly Attachment[], columns: RowColumns): Float64Array {
+  const rows = rowsOf(
+    attachments.map(({ message }) => message),
+    columns
+  );
+  return Float64Array.from(attachments, ({ message }) => {
+    const row = rows.get(idKey(message));
+    return row === undefined ? NaN : columns.sentAt[row]!;
+  });
+}
+
+/** Subjects and names of files, which are searched as well. */
+function besideOf(
+  texts: TextsRecord['texts'],
+  names: ReadonlyMap<string, string | null>
+): TextsRecord['beside'] {
+  return texts.extras.flatMap(([i, { subject, attachments }]): TextsRecord['beside'] => {
+    const words = [subject, ...attachments.map((id) => names.get(id) ?? null)];
+    const told = words.filter((word) => word !== null && word !== '').join('\n');
+    return told === '' ? [] : [[i, told]];
+  });
+}

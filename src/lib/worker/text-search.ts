@@ -1,0 +1,112 @@
+import { proxy, releaseProxy, wrap, type Remote } from 'comlink';
+import type { Searcher } from './search.worker';
+import type { StoreLines } from './store-lines';
+import type { FoundRows, HeldStore } from './text-holder';
+
+/** Which rows of which stores hold what is looked for, as far as that is known. */
+export class Hits {
+  isDone = false;
+  private readonly marks = new Map<string, Uint8Array>();
+
+  constructor(
+    readonly query: string,
+    private readonly counts: ReadonlyMap<string, number>
+  ) {}
+
+  add(found: readonly FoundRows[]): void {
+    for (const { store, rows } of found) {
+      const marks = this.of(store);
+      if (marks) for (const row of rows) marks[row] = 1;
+    }
+  }
+
+  /** One for each row of a store that is a hit; null for a store that is not searched. */
+  of(store: string): Uint8Array | null {
+    const known = this.marks.get(store);
+    if (known) return known;
+    const count = this.counts.get(store);
+    if (count === undefined) return null;
+    const marks = new Uint8Array(count);
+    this.marks.set(store, marks);
+    return marks;
+  }
+}
+
+/** Finds lines by their texts. */
+export interface TextFinder {
+  /** All hits. Where another text is looked for before they are known, they stay as they are. */
+  find(query: string): Promise<Hits>;
+  /** Those that are known after a moment; `more` is called as more come, and when all are there. */
+  begin(query: string, more: () => void): Promise<Hits>;
+}
+
+/** How long a question waits for all hits before it takes those that are known, in milliseconds. */
+const PATIENCE = 120;
+const TOLD_EVERY = 150;
+/** Each holds its share of the texts. */
+const MOST_WORKERS = 4;
+
+/** Searches the texts of a case in workers that hold them. */
+export class TextSearch implements TextFinder {
+  private workers: Remote<Searcher>[] = [];
+  private held: HeldStore[] = [];
+  private last: { hits: Hits; done: Promise<void> } | null = null;
+
+  /** Holds the texts of these stores from now on. */
+  hold(stores: readonly StoreLines[]): void {
+    this.held = stores.map(({ record: { caseId, sourceId, store, run, count } }) => ({
+      caseId,
+      sourceId,
+      store,
+      run,
+      count
+    }));
+    this.last = null;
+    if (this.held.length > 0) this.start();
+    this.workers.forEach((worker, i) => void worker.hold(this.held, i, this.workers.length));
+  }
+
+  private start(): void {
+    if (this.workers.length > 0) return;
+    const count = Math.min(MOST_WORKERS, Math.max(1, navigator.hardwareConcurrency));
+    this.workers = Array.from({ length: count }, () =>
+      wrap<Searcher>(new Worker(new URL('./search.worker.ts', import.meta.url), { type: 'module' }))
+    );
+  }
+
+  async find(query: string): Promise<Hits> {
+    const { hits, done } = this.searched(query);
+    await done;
+    return hits;
+  }
+
+  async begin(query: string, more: () => void): Promise<Hits> {
+    const { hits, done } = this.searched(query);
+    const patience = new Promise<void>((resolve) => setTimeout(resolve, PATIENCE));
+    await Promise.race([done, patience]);
+    if (hits.isDone) return hits;
+    const timer = setInterval(more, TOLD_EVERY);
+    void done.then(() => {
+      clearInterval(timer);
+      if (this.last?.hits === hits) more();
+    });
+    return hits;
+  }
+
+  private searched(query: string): { hits: Hits; done: Promise<void> } {
+    if (this.last?.hits.query === query) return this.last;
+    const hits = new Hits(query, new Map(this.held.map(({ store, count }) => [store, count])));
+    return (this.last = { hits, done: this.run(hits) });
+  }
+
+  private async run(hits: Hits): Promise<void> {
+    const tell = proxy((found: FoundRows[]) => hits.add(found));
+    await Promise.all(this.workers.map((worker) => worker.search(hits.query, tell)));
+    hits.isDone = this.last?.hits === hits;
+  }
+
+  end(): void {
+    for (const worker of this.workers) worker[releaseProxy]();
+    this.workers = [];
+  }
+}
