@@ -16,7 +16,7 @@ import { askStore, withStore } from '../bench/writers/store';
 import { MemoryScratch, MemorySource } from '../core/bytes';
 import type { CopyDepth } from '../core/copying';
 import { EVERYTHING, SourceFiles, runPass, type PassEvent } from '../core/pass';
-import { messagesOf, type Depth, type FileRecord, type Message } from '../core/records';
+import { type Depth, type FileRecord, type Message } from '../core/records';
 import { ombudsman } from './ombudsman';
 import { COPYING_LOG } from './copy-folder';
 

@@ -1,11 +1,23 @@
-import type { Page } from '@playwright/test';
-import { makeDatabase, temporaryFile } from '../core/tests/databases';
-import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type BrowserContext, type Page } from '@playwright/test';
 import { newCase } from '../e2e/helpers';
-import { withServed } from '../scripts/lib/served';
+import { served } from '../scripts/lib/served';
+import { scrolledThrough } from './frames';
+import { makeLargeStore } from './make-large';
+import { peakWhile, rendererMemory } from './renderer-memory';
 
-/** How the application feels while a long pass runs: how long the page was held up, and how long each step took. */
-const MESSAGES = Number(process.argv[2] ?? 60_000);
+/**
+ * How the application does its work on one large store, beside sha256sum and
+ * the command on the same store in the same run. The size of the store in MiB
+ * is the first argument; 320 make 1.2 million messages.
+ */
+const MEBIBYTES = Number(process.argv[2] ?? 32);
+/** How many people the messages are from: with few, conversations are long. */
+const PEOPLE = Number(process.argv[3] ?? 400);
+const LONG = 300_000;
 
 interface Watched {
   longest: number;
@@ -25,48 +37,141 @@ async function watch(page: Page): Promise<void> {
   });
 }
 
-function watched(page: Page): Promise<Watched> {
-  return page.evaluate(() => (window as unknown as { held: Watched }).held);
+function row(what: string, figure: string): void {
+  console.log(`| ${what} | ${figure} |`);
 }
 
-async function timed(what: string, work: () => Promise<unknown>): Promise<void> {
-  const begun = Date.now();
+function seconds(ms: number): string {
+  return `${(ms / 1000).toFixed(2)} s`;
+}
+
+async function timed(what: string, work: () => Promise<unknown>): Promise<number> {
+  const begun = performance.now();
   await work();
-  console.log(`| ${what} | ${((Date.now() - begun) / 1000).toFixed(1)} s |`);
+  const took = performance.now() - begun;
+  row(what, seconds(took));
+  return took;
 }
 
-async function steps(page: Page): Promise<void> {
-  await newCase(page, 'Measured');
-  await watch(page);
-  const store = makeDatabase((db) => {
-    db.run(TELEPHONY_SCHEMA);
-    insertMessages(db, messages(MESSAGES, seeded(6)));
-    db.run('DELETE FROM sms WHERE _id % 5 = 0');
-  });
-  const card = page.getByRole('article', { name: 'Source large.db' });
+function plain(what: string, command: string, args: string[]): number {
+  const begun = performance.now();
+  const { status, stderr } = spawnSync(command, args, { encoding: 'utf8' });
+  if (status !== 0) throw new Error(`${command} ended with ${status}: ${stderr}`);
+  const took = performance.now() - begun;
+  row(what, seconds(took));
+  return took;
+}
+
+const lines = '[role=feed] article';
+
+/** Until a number on the page has stayed the same for a second; gives when it came. */
+async function settled(page: Page, read: () => Promise<string>): Promise<number> {
+  const begun = performance.now();
+  let last = '';
+  let since = begun;
+  while (performance.now() - since < 1000) {
+    const now = await read();
+    if (now !== last) [last, since] = [now, performance.now()];
+    await page.waitForTimeout(20);
+  }
+  return since - begun;
+}
+
+async function passOver(page: Page, store: string, profile: string): Promise<number> {
+  const card = page.getByRole('article', { name: /^Source / });
   await timed('added, and says what it is', async () => {
-    await page.getByTestId('files').setInputFiles(temporaryFile('large.db', Buffer.from(store)));
-    await card.getByText(/telephony provider, /).waitFor();
+    await page.getByTestId('files').setInputFiles(store);
+    await card.getByText(/telephony provider, /).waitFor({ timeout: LONG });
   });
   const strip = page.getByRole('region', { name: 'Pass that is running' });
-  await timed('pass, until all is found', async () => {
+  const begun = performance.now();
+  const { peak } = await peakWhile(profile, async () => {
     await page.getByRole('button', { name: /^Examine / }).click();
-    await card
-      .getByText(/recovered/)
-      .first()
-      .waitFor({ timeout: 600_000 });
-    await strip.waitFor({ state: 'detached', timeout: 600_000 });
-  });
-  await timed('turning to Read, until a line stands there', async () => {
     await page.getByRole('link', { name: 'Read', exact: true }).click();
-    await page.getByRole('article').first().waitFor({ timeout: 120_000 });
+    await page.locator(lines).first().waitFor({ timeout: LONG });
+    row('first lines to be read, from the start of the pass', seconds(performance.now() - begun));
+    await strip.waitFor({ state: 'detached', timeout: LONG });
   });
-  const { longest, over50 } = await watched(page);
-  console.log(`\nlongest task of the page ${longest.toFixed(0)} ms, ${over50} past 50 ms`);
+  const took = performance.now() - begun;
+  row('pass, until all is kept', seconds(took));
+  row('memory of the page and its workers, at most', `${peak.toFixed(0)} MiB`);
+  return took;
 }
 
-await withServed('4193', async (browser, baseURL) => {
-  console.log(`${MESSAGES} messages, a fifth of them deleted\n\n| step | took |\n| --- | ---: |`);
-  const context = await browser.newContext({ baseURL });
-  await steps(await context.newPage());
-});
+async function reading(page: Page, profile: string): Promise<void> {
+  await timed('opening the case again, until lines can be read', async () => {
+    await page.reload();
+    await page.locator(lines).first().waitFor({ timeout: LONG });
+  });
+  const hits = (): Promise<string> =>
+    page.getByRole('navigation', { name: 'Correspondents' }).innerText();
+  const search = page.getByRole('searchbox').first();
+  for (const [what, word] of [
+    ['a rare word right after opening', '777: '],
+    ['a rare word', '1234: '],
+    ['a common word', 'herring'],
+    ['a word that is nowhere', 'zeppelin']
+  ] as const) {
+    await search.fill('');
+    await settled(page, hits);
+    await search.fill(word);
+    row(`${what}, until all counts stand`, seconds(await settled(page, hits)));
+  }
+  await search.fill('');
+  await settled(page, hits);
+  await page
+    .getByRole('navigation', { name: 'Correspondents' })
+    .getByRole('button')
+    .first()
+    .click();
+  await page.waitForTimeout(500);
+  const frames = await scrolledThrough(page, '.scroll:has([role=feed])', 400);
+  const part = ((100 * frames.over34) / frames.count).toFixed(1);
+  row(
+    'scrolling the longest conversation end to end',
+    `${frames.count} frames in ${frames.seconds.toFixed(1)} s, ${part} % over 34 ms, ${frames.over200} over 200 ms, longest ${frames.longest.toFixed(0)} ms`
+  );
+  row('memory after that', `${rendererMemory(profile).toFixed(0)} MiB`);
+}
+
+async function measure(context: BrowserContext, store: string, profile: string): Promise<void> {
+  const command = plain('the command', 'npm', [
+    ...['run', '--silent', 'examine', '--', store, '--quiet', '--out', `${store}.case.json`]
+  ]);
+  const page = context.pages()[0] ?? (await context.newPage());
+  await newCase(page, 'Measured');
+  await watch(page);
+  const pass = await passOver(page, store, profile);
+  row('pass in the browser to the command', (pass / command).toFixed(2));
+  const held = await page.evaluate(() => (window as unknown as { held: Watched }).held);
+  row(
+    'longest task of the page meanwhile',
+    `${held.longest.toFixed(0)} ms, ${held.over50} past 50 ms`
+  );
+  await reading(page, profile);
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'ombudsman-measure-'));
+const store = join(folder, 'messages.db');
+const profile = join(folder, 'profile');
+const count = await makeLargeStore(store, MEBIBYTES, 'telephony', PEOPLE);
+console.log(
+  `${count.toLocaleString('en')} messages with ${PEOPLE} people, a fifth of them deleted\n`
+);
+console.log('| step | figure |\n| --- | ---: |');
+plain('sha256sum', 'sha256sum', [store]);
+try {
+  await served('4193', async (baseURL) => {
+    const context = await chromium.launchPersistentContext(profile, {
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu'],
+      baseURL,
+      serviceWorkers: 'block',
+      viewport: { width: 1280, height: 800 }
+    });
+    await measure(context, store, profile);
+    await context.close();
+  });
+} finally {
+  rmSync(folder, { recursive: true });
+}

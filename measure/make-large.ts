@@ -18,9 +18,13 @@ interface Script {
   remove: string;
 }
 
-function telephony(): Script {
+function telephony(count: number): Script {
   const remove = 'DELETE FROM sms WHERE (_id * 7919) % 5 = 0;';
-  return { schema: TELEPHONY_SCHEMA + people(), batches, remove };
+  return {
+    schema: TELEPHONY_SCHEMA + people(count),
+    batches: (messages) => batches(messages, count),
+    remove
+  };
 }
 
 /** Other shapes of stores, which have indexes too. */
@@ -30,8 +34,8 @@ const REMOVED: Partial<Record<DialectName, string>> = {
     'DELETE FROM chat_message_join WHERE (message_id * 7919) % 5 = 0;DELETE FROM message WHERE (ROWID * 7919) % 5 = 0;'
 };
 
-function scriptOf(shape: string): Script {
-  if (shape === 'telephony') return telephony();
+function scriptOf(shape: string, people: number): Script {
+  if (shape === 'telephony') return telephony(people);
   const remove = REMOVED[shape as DialectName];
   if (remove === undefined) throw new Error(`no large store is made in the shape of ${shape}`);
   const dialect = dialects[shape as DialectName]();
@@ -53,11 +57,12 @@ function scriptOf(shape: string): Script {
 export async function makeLargeStore(
   path: string,
   megabytes: number,
-  shape = 'telephony'
+  shape = 'telephony',
+  people = PEOPLE
 ): Promise<number> {
   rmSync(path, { force: true });
   const count = Math.round((megabytes * 1024 * 1024) / BYTES_EACH);
-  const { schema, batches: parts, remove } = scriptOf(shape);
+  const { schema, batches: parts, remove } = scriptOf(shape, people);
   const sqlite = spawn('sqlite3', ['-batch', path], { stdio: ['pipe', 'ignore', 'inherit'] });
   const write = async (text: string): Promise<void> => {
     if (!sqlite.stdin.write(text)) await once(sqlite.stdin, 'drain');
@@ -73,9 +78,9 @@ export async function makeLargeStore(
 
 const PEOPLE = 400;
 
-function people(): string {
+function people(count: number): string {
   const rows = Array.from(
-    { length: PEOPLE },
+    { length: count },
     (_, i) =>
       `INSERT INTO canonical_addresses(address) VALUES('${addressOf(i)}');INSERT INTO threads(recipient_ids) VALUES('${i + 1}');`
   );
@@ -88,22 +93,22 @@ function addressOf(i: number): string {
 
 const BATCH = 2000;
 
-function* batches(count: number): Generator<string> {
+function* batches(count: number, people: number): Generator<string> {
   const random = seeded(20261103);
   for (let from = 0; from < count; from += BATCH) {
     const rows: string[] = [];
-    for (let i = from; i < Math.min(count, from + BATCH); i++) rows.push(row(i, random));
+    for (let i = from; i < Math.min(count, from + BATCH); i++) rows.push(row(i, random, people));
     yield `BEGIN;INSERT INTO sms(_id,thread_id,address,date,date_sent,read,type,body) VALUES${rows.join(',')};COMMIT;\n`;
   }
 }
 
-function row(i: number, random: () => number): string {
-  const { id, who, address, date, type, body } = message(i, random);
+function row(i: number, random: () => number, people: number): string {
+  const { id, who, address, date, type, body } = message(i, random, people);
   return `(${id},${who + 1},'${address}',${date},${date - 900},1,${type},'${body}')`;
 }
 
-function message(i: number, random: () => number): SentMessage & { who: number } {
-  const who = Math.floor(random() * PEOPLE);
+function message(i: number, random: () => number, people = PEOPLE): SentMessage & { who: number } {
+  const who = Math.floor(random() * people);
   const date = 1_500_000_000_000 + i * 200_000 + Math.floor(random() * 1000);
   const length = 10 + Math.floor(random() * 55);
   const words = Array.from({ length }, () => WORDS[Math.floor(random() * WORDS.length)]!);

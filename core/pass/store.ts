@@ -118,11 +118,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'don
     id: request.nextId()
   }));
   if (readings.length === 0) return 'done';
-  // What comes as a stream is too large to be read twice.
-  if (early && depth !== 'indexed' && !isLarge(database)) {
-    const tables = yield* recover(database, readings, 'indexed', { mostHeld: Infinity });
-    yield* found(request, readings, tables, [], null, false);
-  }
+  if (early && depth !== 'indexed') yield* firstLook(request, database, readings);
   const space = noSpace();
   // Another thread opens the files as they are: what was put together here is searched here.
   const isSound = request.opened === undefined && told.length === 0;
@@ -236,7 +232,27 @@ function isDropped(table: { root: number }): boolean {
   return table.root === 0;
 }
 
+/** Rows of a table with messages that are read for a first look, and of others, which tell of them. */
+const FIRST_MESSAGES = 1000;
+const FIRST_OTHERS = 20_000;
+
+/** The first live lines of a store, so that reading can begin while the rest is being searched. */
+function* firstLook(
+  request: StoreRequest,
+  database: Database,
+  readings: Reading[]
+): Generator<StoreEvent> {
+  const messages = new Set(
+    readings.flatMap(({ profile }) => profile.messages.map(({ table }) => table.toLowerCase()))
+  );
+  const firstOnly = ({ name }: TableSchema): number =>
+    messages.has(name.toLowerCase()) ? FIRST_MESSAGES : FIRST_OTHERS;
+  const tables = yield* recover(database, readings, 'indexed', { mostHeld: Infinity, firstOnly });
+  yield* found(request, readings, tables, [], null, false);
+}
+
 interface RecoverHow {
+  firstOnly?: (table: TableSchema) => number;
   mostHeld?: number | undefined;
   space?: FreedSpace;
   crew?: Crew | null;
@@ -246,7 +262,7 @@ function* recover(
   database: Database,
   readings: Reading[],
   depth: Depth,
-  { mostHeld, space, crew }: RecoverHow
+  { mostHeld, space, crew, firstOnly }: RecoverHow
 ): Generator<StoreEvent, RecoveredTable[]> {
   const names = new Set(readings.flatMap(({ profile }) => [...tablesOf(profile)]));
   const all = readings.some(({ profile }) => readsHashedNames(profile));
@@ -257,7 +273,8 @@ function* recover(
       freed: depth !== 'indexed',
       ...(space ? { space } : {}),
       ...(crew ? { crew: crew.search } : {}),
-      ...(mostHeld === undefined ? {} : { mostHeld })
+      ...(mostHeld === undefined ? {} : { mostHeld }),
+      ...(firstOnly ? { firstOnly } : {})
     })
   );
 }

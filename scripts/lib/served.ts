@@ -9,6 +9,21 @@ export async function withServed(
   port: string,
   work: (browser: Browser, base: string) => Promise<void>
 ): Promise<void> {
+  await served(port, async (base) => {
+    const browser = await chromium.launch({
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu']
+    });
+    try {
+      await work(browser, base);
+    } finally {
+      await browser.close();
+    }
+  });
+}
+
+/** The same without a browser. */
+export async function served(port: string, work: (base: string) => Promise<void>): Promise<void> {
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     env: {
       ...process.env,
@@ -19,16 +34,11 @@ export async function withServed(
     },
     stdio: 'inherit'
   });
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu']
-  });
   try {
     const base = `http://127.0.0.1:${port}`;
     await answering(base);
-    await work(browser, base);
+    await work(base);
   } finally {
-    await browser.close();
     server.kill();
   }
 }

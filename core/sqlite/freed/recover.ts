@@ -46,6 +46,8 @@ export interface RecoverOptions {
   space?: FreedSpace;
   /** Tables with more rows are read again instead of being held. */
   mostHeld?: number;
+  /** Only so many of the first rows of each table, for a first look. */
+  firstOnly?: (table: TableSchema) => number;
 }
 
 /** Reads the wanted tables, live and freed, yielding progress as it goes. */
@@ -57,6 +59,11 @@ export function* recoverTables(
   const wanted = database.tables.filter(options.wanted);
   for (const schema of wanted) {
     yield { stage: 'rows', done: tables.length, total: wanted.length };
+    if (options.firstOnly && !database.loose) {
+      const first = firstRows(database, schema, options.firstOnly(schema));
+      tables.push(readTable(database, schema, first));
+      continue;
+    }
     const live = database.loose ? [] : yield* liveRows(database, schema, options);
     tables.push(readTable(database, schema, live));
   }
@@ -69,6 +76,15 @@ export function* recoverTables(
   const isSearched = tables.length > 0 || options.space !== undefined;
   if (options.freed && isSearched) yield* fillFreed(database, tables, all, options);
   return tables;
+}
+
+function firstRows(database: Database, schema: TableSchema, most: number): LiveRow[] {
+  const rows: LiveRow[] = [];
+  for (const row of database.rows(schema)) {
+    rows.push(row);
+    if (rows.length >= most) break;
+  }
+  return rows;
 }
 
 function readTable(database: Database, schema: TableSchema, live: LiveRows): RecoveredTable {

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { get } from 'svelte/store';
   import { count } from '$lib/format';
   import type { CorrespondentRow } from '$lib/worker/protocol';
 
@@ -9,51 +12,80 @@
   }
   const { rows, selected, onselect }: Props = $props();
 
-  function bars(row: CorrespondentRow): { x: number; h: number; n: number }[] {
-    const top = Math.max(1, ...row.density);
-    return row.density.map((n, i) => ({
-      x: i * 4,
-      h: n === 0 ? 0 : 2 + (10 * n) / top,
-      n: row.densityNotLive[i]! > 0 ? Math.max(2, 2 + (10 * row.densityNotLive[i]!) / top) : 0
-    }));
+  const HEIGHT = 66;
+
+  let box = $state<HTMLElement>();
+  const virtual = createVirtualizer<HTMLElement, HTMLLIElement>({
+    count: 0,
+    getScrollElement: () => box ?? null,
+    estimateSize: () => HEIGHT,
+    overscan: 12
+  });
+  $effect(() => {
+    const count = rows.length;
+    const element = box;
+    untrack(() => {
+      if (element) get(virtual).setOptions({ count, getScrollElement: () => element });
+    });
+  });
+
+  /** Who was turned to by keys may stand out of view. */
+  $effect(() => {
+    const at = rows.findIndex(({ id }) => id === selected);
+    if (at >= 0) untrack(() => get(virtual).scrollToIndex(at, { align: 'auto' }));
+  });
+
+  /** The bars of some counts as one path: a list of many people draws thousands. */
+  function bars(counts: readonly number[], top: number): string {
+    return counts.map((n, i) => (n === 0 ? '' : bar(i * 4, 2 + (10 * n) / top))).join('');
+  }
+
+  function bar(x: number, height: number): string {
+    return `M${x} 12h3v${-height.toFixed(1)}h-3z`;
+  }
+
+  function measure(element: HTMLLIElement): void {
+    get(virtual).measureElement(element);
   }
 </script>
 
-<nav class="people" aria-label="Correspondents">
-  <ul>
-    {#each rows as row (row.id)}
-      <li>
-        <button
-          class:on={row.id === selected}
-          aria-current={row.id === selected ? 'true' : undefined}
-          onclick={() => onselect(row.id)}
+<nav class="people" aria-label="Correspondents" bind:this={box}>
+  <ul style:height="{$virtual.getTotalSize()}px">
+    {#each $virtual.getVirtualItems() as item (item.key)}
+      {@const row = rows[item.index]}
+      {#if row}
+        {@const top = Math.max(1, ...row.density)}
+        <li
+          data-index={item.index}
+          aria-setsize={rows.length}
+          aria-posinset={item.index + 1}
+          style:transform="translateY({item.start}px)"
+          use:measure
         >
-          <span class="name"><b><bdi>{row.name}</bdi></b><small>{row.detail}</small></span>
-          <span class="n"
-            >{count(row.lines)}{#if row.notLive > 0}<br /><em
-                ><span aria-hidden="true">◆</span>
-                {count(row.notLive)}<span class="visually-hidden"> not live</span></em
-              >{/if}</span
+          <button
+            class:on={row.id === selected}
+            aria-current={row.id === selected ? 'true' : undefined}
+            onclick={() => onselect(row.id)}
           >
-          <svg viewBox="0 0 226 13" preserveAspectRatio="none" aria-hidden="true">
-            {#each bars(row) as { x, h, n } (x)}
-              {#if h > 0}<rect
-                  {x}
-                  y={12 - h}
-                  width="3"
-                  height={h}
-                  fill="var(--bar)"
-                  opacity="0.65"
-                />{/if}
-              {#if n > 0}<rect {x} y={12 - n} width="3" height={n} fill="var(--ochre-bar)" />{/if}
-            {/each}
-          </svg>
-        </button>
-      </li>
-    {:else}
-      <li class="none">No correspondent matches.</li>
+            <span class="name"><b><bdi>{row.name}</bdi></b><small>{row.detail}</small></span>
+            <span class="n"
+              >{count(row.lines)}{#if row.notLive > 0}<br /><em
+                  ><span aria-hidden="true">◆</span>
+                  {count(row.notLive)}<span class="visually-hidden"> not live</span></em
+                >{/if}</span
+            >
+            <svg viewBox="0 0 226 13" preserveAspectRatio="none" aria-hidden="true">
+              <path d={bars(row.density, top)} fill="var(--bar)" opacity="0.65" />
+              <path d={bars(row.densityNotLive, top)} fill="var(--ochre-bar)" />
+            </svg>
+          </button>
+        </li>
+      {/if}
     {/each}
   </ul>
+  {#if rows.length === 0}
+    <p class="none">No correspondent matches.</p>
+  {/if}
 </nav>
 
 <style>
@@ -63,9 +95,14 @@
     min-height: 0;
   }
   ul {
+    position: relative;
     list-style: none;
     margin: 0;
     padding: 0;
+  }
+  li {
+    position: absolute;
+    inset: 0 0 auto;
   }
   button {
     all: unset;
@@ -122,6 +159,7 @@
     height: 13px;
   }
   .none {
+    margin: 0;
     padding: 16px 20px;
     color: var(--soft);
   }

@@ -18,6 +18,10 @@
   const { river, from, to, onrange }: Props = $props();
 
   const DAY = 86_400_000;
+  /** Bars past which days stand together: more cannot be told apart. */
+  const MOST_BARS = 700;
+  /** Days that one bar stands for. */
+  const width = $derived(Math.max(1, Math.ceil((river?.days.length ?? 0) / MOST_BARS)));
   const TONES: Record<RecordState, string> = {
     live: '--bar',
     held: '--slate',
@@ -47,7 +51,7 @@
 
   $effect(() => {
     void look.mode;
-    if (chart && river) draw(chart, river);
+    if (chart && river) draw(chart, together(river, width));
   });
 
   $effect(() => {
@@ -61,13 +65,28 @@
     chart.dispatchAction({ type: 'brush', areas });
   });
 
-  /** The brushed days as indexes; none when the view is not restricted. */
+  /** A river whose bars stand for several days each. */
+  function together({ days, series }: River, width: number): River {
+    if (width === 1) return { days, series };
+    const sums = STATES.map((state): [RecordState, number[]] => {
+      const bars = new Array<number>(Math.ceil(days.length / width)).fill(0);
+      series[state].forEach((n, day) => (bars[Math.floor(day / width)]! += n));
+      return [state, bars];
+    });
+    return {
+      days: days.filter((_, day) => day % width === 0),
+      series: Object.fromEntries(sums) as River['series']
+    };
+  }
+
+  /** The brushed bars as indexes; none when the view is not restricted. */
   function span(start: number | null, end: number | null): [number, number][] {
     if (!river || river.days.length === 0 || (start === null && end === null)) return [];
     const first = river.days[0]!;
-    const at = (time: number): number => Math.round((time - first) / DAY);
+    const at = (time: number): number => Math.floor(Math.round((time - first) / DAY) / width);
+    const last = Math.floor((river.days.length - 1) / width);
     return [
-      [start === null ? 0 : at(start), end === null ? river.days.length - 1 : at(end - DAY + 1)]
+      [start === null ? 0 : at(start), end === null ? last : at(end - DAY + 1)]
     ];
   }
 
@@ -75,8 +94,8 @@
     const range = areas[0]?.coordRange;
     if (!range || !river || river.days.length === 0) return onrange(null, null);
     const last = river.days.length - 1;
-    const start = Math.max(0, Math.min(range[0], range[1]));
-    const end = Math.min(last, Math.max(range[0], range[1]));
+    const start = Math.max(0, Math.min(range[0], range[1]) * width);
+    const end = Math.min(last, (Math.max(range[0], range[1]) + 1) * width - 1);
     onrange(
       river.days[start] ?? null,
       river.days[end] === undefined ? null : river.days[end] + DAY - 1
@@ -113,7 +132,7 @@
             fontSize: 11,
             fontFamily: 'Public Sans Variable',
             interval: (index: number) =>
-              new Date(days[index]!).getUTCDate() === 1 && showsMonth(days, index)
+              new Date(days[index]!).getUTCDate() <= width && showsMonth(days, index)
           }
         },
         yAxis: { type: 'value', show: false },

@@ -1,12 +1,5 @@
 import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
-import {
-  messagesOf,
-  emptyCounts,
-  STATES,
-  type Depth,
-  type Message,
-  type Source
-} from '$core/records';
+import { emptyCounts, STATES, type Depth, type Source } from '$core/records';
 import type { CountryCode } from '$core/threads';
 import { version } from '../../../package.json';
 import { logAct, type Act } from '../storage/custody';
@@ -33,6 +26,8 @@ const STAGES: Record<Stage, string> = {
 };
 
 const SHOWN_EVERY = 100;
+/** Rows past which a table's messages come as batches. */
+const MOST_HELD = 4000;
 
 interface Job {
   sourceId: string;
@@ -169,6 +164,7 @@ export class Jobs {
       scratch: () => new BlobScratch(),
       want: job.want,
       profiles: await savedProfiles(),
+      mostHeld: MOST_HELD,
       helpers: this.helpers,
       signal: this.stopper.signal,
       gate: this.gate
