@@ -115,7 +115,10 @@ async function reading(page: Page, profile: string): Promise<void> {
     await search.fill('');
     await settled(page, hits);
     await search.fill(word);
-    row(`${what}, until all counts stand`, seconds(await settled(page, hits)));
+    const took = await settled(page, hits);
+    const all = await page.getByRole('button', { name: /^Choose all/ }).allInnerTexts();
+    const found = /[\d,]+/.exec(all[0] ?? '')?.[0] ?? '0';
+    row(`${what} (${found} hits), until all counts stand`, seconds(took));
   }
   await search.fill('');
   await settled(page, hits);
@@ -124,11 +127,12 @@ async function reading(page: Page, profile: string): Promise<void> {
     .getByRole('button')
     .first()
     .click();
-  await page.waitForTimeout(500);
+  await page.waitForTimeout(1000);
+  const length = await page.locator(lines).first().getAttribute('aria-setsize');
   const frames = await scrolledThrough(page, '.scroll:has([role=feed])', 400);
   const part = ((100 * frames.over34) / frames.count).toFixed(1);
   row(
-    'scrolling the longest conversation end to end',
+    `scrolling the longest conversation, ${length} lines, end to end`,
     `${frames.count} frames in ${frames.seconds.toFixed(1)} s, ${part} % over 34 ms, ${frames.over200} over 200 ms, longest ${frames.longest.toFixed(0)} ms`
   );
   row('memory after that', `${rendererMemory(profile).toFixed(0)} MiB`);

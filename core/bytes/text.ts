@@ -1,3 +1,5 @@
+import { isShared } from './shared';
+
 /** Text encodings that a SQLite file can declare (header offset 56). */
 export type TextEncoding = 'utf-8' | 'utf-16le' | 'utf-16be';
 
@@ -18,7 +20,12 @@ export function decodeText(bytes: Uint8Array, encoding: TextEncoding): string {
     const short = shortAscii(bytes);
     if (short !== null) return short;
   }
-  return decoders[encoding].decode(bytes);
+  return decoders[encoding].decode(unshared(bytes));
+}
+
+/** Decoders of browsers refuse memory that threads share. */
+function unshared(bytes: Uint8Array): Uint8Array {
+  return isShared(bytes) ? bytes.slice() : bytes;
 }
 
 /** Above this the decoder is quicker, measured. */
@@ -32,13 +39,13 @@ function shortAscii(bytes: Uint8Array): string | null {
 
 /** Decodes text whose end is gone: a character that was cut in two goes with the lost part. */
 export function decodeCut(bytes: Uint8Array, encoding: TextEncoding): string {
-  return new TextDecoder(encoding, { ignoreBOM: true }).decode(bytes, { stream: true });
+  return new TextDecoder(encoding, { ignoreBOM: true }).decode(unshared(bytes), { stream: true });
 }
 
 /** Decodes only if every byte is well formed; otherwise null. */
 export function decodeStrict(bytes: Uint8Array, encoding: TextEncoding): string | null {
   try {
-    return strictDecoders[encoding].decode(bytes);
+    return strictDecoders[encoding].decode(unshared(bytes));
   } catch (error) {
     if (error instanceof TypeError) return null;
     throw error;

@@ -251,7 +251,10 @@ export class WholeRows {
 
   row(at: number): FreedRow {
     const facts = this.facts(at);
-    const record = decodeRecord(this.record(at), this.encoding);
+    const bytes = this.record(at);
+    // Values of it are handed on to whoever reads them: most of that takes no memory that threads share.
+    const own = isShared(bytes) ? bytes.slice() : bytes;
+    const record = decodeRecord(own, this.encoding);
     return { ...facts, values: arrange(this.table, record, facts.rowid) };
   }
 
