@@ -4,7 +4,7 @@ export { idKey } from './keys';
 export { inOrderOfTime } from './merge';
 export type { RowList, Strand } from './merge';
 export { CHUNK, emptyColumns } from './model';
-export type { Copies, RowChunk, RowColumns, ThreadRange, ThreadSummary } from './model';
+export type { Copies, RowColumns, ThreadRange, ThreadSummary } from './model';
 export { numberRows, numbersGiven } from './numbering';
 export { foldedTexts, Needle } from './search';
 export type { FoldedTexts } from './search';

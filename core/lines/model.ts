@@ -1,6 +1,4 @@
-import type { BatchContext, OriginColumns, RecordState, TextColumns } from '../records';
-
-/** Messages whose texts and origins are kept together. */
+/** Rows whose texts are kept together. */
 export const CHUNK = 4096;
 
 /** The lines of one conversation of a store: so many, from that row on. */
@@ -12,9 +10,10 @@ export interface ThreadRange {
 
 /** What is known of a conversation's lines without reading them. */
 export interface ThreadSummary extends ThreadRange {
-  /** Days since 1970 in UTC that have lines, rising. */
+  /** Days since 1970 in UTC, rising; a day is named once for each state that it has lines in. */
   days: Int32Array;
-  /** Lines of each day by state, in the order of `STATES`: five numbers a day. */
+  /** Index in `STATES` of each, and how many lines that are. */
+  dayStates: Uint8Array;
   dayCounts: Uint32Array;
   /** Lines whose time is unknown, by state. */
   timeless: Uint32Array;
@@ -39,14 +38,10 @@ export interface RowColumns {
   line: Uint32Array;
   /** See `idKey`. */
   idKey: Float64Array;
+  /** Place among all messages of the store as they came, by which their origins are kept. */
+  origin: Uint32Array;
   /** Of the text and how many files come with it; NaN where there is neither. */
   contentKey: Float64Array;
-}
-
-/** Texts and origins of {@link CHUNK} rows. */
-export interface RowChunk {
-  texts: TextColumns;
-  origins: OriginColumns;
 }
 
 export function emptyColumns(count: number): RowColumns {
@@ -57,7 +52,8 @@ export function emptyColumns(count: number): RowColumns {
     certainty: new Uint8Array(count),
     line: new Uint32Array(count),
     idKey: new Float64Array(count),
-    contentKey: new Float64Array(count)
+    contentKey: new Float64Array(count),
+    origin: new Uint32Array(count)
   };
 }
 
@@ -70,8 +66,3 @@ export interface Copies {
   forStore: Uint32Array;
   forRow: Uint32Array;
 }
-
-/** How many lines are in each state. */
-export type StateCounts = Record<RecordState, number>;
-
-export type { BatchContext };

@@ -1,16 +1,15 @@
 import {
-  BatchBuilder,
   idAt,
-  ownExtra,
+  TextBuilder,
   type BatchContext,
   type IdForm,
+  type LineColumns,
   type MessageBatch,
-  type ProofForm,
-  type ReasonForm
+  type TextColumns
 } from '../records';
 import { compareIds } from '../threads';
 import { IdKeys, textKey } from './keys';
-import { CHUNK, emptyColumns, type RowChunk, type RowColumns, type ThreadRange } from './model';
+import { CHUNK, emptyColumns, type RowColumns, type ThreadRange } from './model';
 
 /** The messages of one store in their order. */
 export interface SortedStore {
@@ -18,19 +17,19 @@ export interface SortedStore {
   contexts: BatchContext[];
   threads: ThreadRange[];
   columns: RowColumns;
-  /** Texts and origins of the rows from `index * CHUNK` on. */
-  chunk(index: number): RowChunk;
+  /** Texts of the rows from `index * CHUNK` on. */
+  texts(index: number): TextColumns;
 }
 
-/** What a batch's dictionaries are in the store's own. */
+/** What is needed of a batch until all have come, and what its dictionaries are in the store's own. */
 interface Taken {
-  batch: MessageBatch;
+  count: number;
+  lines: LineColumns;
+  texts: TextColumns;
   /** Place of its first message among all that came. */
   start: number;
   contexts: Uint32Array;
   ids: IdForm[];
-  reasons: ReasonForm[];
-  proofs: ProofForm[];
 }
 
 /** Takes the messages of a store as they come, and puts them in order: by conversation and time. */
@@ -40,27 +39,25 @@ export class StoreCollector {
   private readonly contexts: BatchContext[] = [];
   private readonly contextPlaces = new Map<string, number>();
   private readonly idForms = new Map<string, IdForm>();
-  private readonly reasonForms = new Map<string, ReasonForm>();
-  private readonly proofForms = new Map<string, ProofForm>();
 
-  constructor(private readonly store: string) {}
+  /** Places of the batches' first messages among all that came. */
+  starts(): Uint32Array {
+    return Uint32Array.from(this.taken, ({ start }) => start);
+  }
 
-  add(batch: MessageBatch): void {
-    if (batch.count === 0) return;
-    const { lines, texts, origins } = batch;
+  /** Keeps all but the origins of a batch; returns how many came before. */
+  add(batch: MessageBatch): number {
+    const { count, lines, texts } = batch;
     this.taken.push({
-      batch,
+      count,
+      lines,
+      texts,
       start: this.count,
       contexts: Uint32Array.from(lines.contexts, (context) => this.contextPlace(context)),
-      ids: texts.idForms.map((form) => same(this.idForms, `${form.number}${form.prefix}`, form)),
-      reasons: origins.reasonForms.map((form) =>
-        same(this.reasonForms, `${form.before}\u0000${form.after}`, form)
-      ),
-      proofs: origins.proofForms.map((form) =>
-        same(this.proofForms, `${form.method}\u0000${form.source}\u0000${form.path}`, form)
-      )
+      ids: texts.idForms.map((form) => same(this.idForms, `${form.number}${form.prefix}`, form))
     });
-    this.count += batch.count;
+    this.count += count;
+    return this.taken.length - 1;
   }
 
   private contextPlace(context: BatchContext): number {
@@ -82,7 +79,7 @@ export class StoreCollector {
       contexts: this.contexts,
       threads: ranges,
       columns: this.columns(order),
-      chunk: (index) => this.chunk(order.subarray(index * CHUNK, (index + 1) * CHUNK))
+      texts: (index) => this.texts(order.subarray(index * CHUNK, (index + 1) * CHUNK))
     };
   }
 
@@ -96,8 +93,8 @@ export class StoreCollector {
       return places.size - 1;
     });
     const counts = new Uint32Array(places.size);
-    for (const { batch, contexts } of this.taken)
-      for (const context of batch.lines.context) counts[threadOf[contexts[context]!]!]!++;
+    for (const { lines, contexts } of this.taken)
+      for (const context of lines.context) counts[threadOf[contexts[context]!]!]!++;
     const ranges: ThreadRange[] = [];
     const next = new Uint32Array(places.size);
     let start = 0;
@@ -108,9 +105,9 @@ export class StoreCollector {
     }
     const order = new Uint32Array(this.count);
     const moments = new Float64Array(this.count);
-    for (const { batch, contexts, start: first } of this.taken) {
-      const { context, sentAt } = batch.lines;
-      for (let i = 0; i < batch.count; i++) {
+    for (const { count, lines, contexts, start: first } of this.taken) {
+      const { context, sentAt } = lines;
+      for (let i = 0; i < count; i++) {
         const thread = threadOf[contexts[context[i]!]!]!;
         order[next[thread]!++] = first + i;
         moments[first + i] = Number.isNaN(sentAt[i]!) ? Infinity : sentAt[i]!;
@@ -134,8 +131,8 @@ export class StoreCollector {
   }
 
   private idOf(message: number): string {
-    const { batch, start } = this.taken[this.takenOf(message)]!;
-    return idAt(batch.texts, message - start);
+    const { texts, start } = this.taken[this.takenOf(message)]!;
+    return idAt(texts, message - start);
   }
 
   /** Which batch a message came in. */
@@ -155,24 +152,25 @@ export class StoreCollector {
     const unsorted = emptyColumns(this.count);
     for (const taken of this.taken) fillColumns(unsorted, taken);
     const sorted = emptyColumns(this.count);
+    sorted.origin = order;
     for (const name of Object.keys(sorted) as (keyof RowColumns)[]) {
+      if (name === 'origin') continue;
       const [from, to] = [unsorted[name], sorted[name]];
       for (let row = 0; row < order.length; row++) to[row] = from[order[row]!]!;
     }
     return sorted;
   }
 
-  private chunk(order: Uint32Array): RowChunk {
-    const builder = new BatchBuilder(this.store);
+  private texts(order: Uint32Array): TextColumns {
+    const builder = new TextBuilder();
     let at = 0;
     for (const message of order) {
-      const { start, batch } = this.taken[at]!;
-      if (message < start || message >= start + batch.count) at = this.takenOf(message);
-      const taken = this.taken[at]!;
-      copy(taken, message - taken.start, builder);
+      const { start, count } = this.taken[at]!;
+      if (message < start || message >= start + count) at = this.takenOf(message);
+      const { texts, ids, start: first } = this.taken[at]!;
+      builder.add(texts, message - first, ids);
     }
-    const { texts, origins } = builder.take();
-    return { texts, origins };
+    return builder.take();
   }
 }
 
@@ -184,13 +182,12 @@ function same<T>(known: Map<string, T>, key: string, value: T): T {
   return value;
 }
 
-function fillColumns(into: RowColumns, { batch, start, contexts }: Taken): void {
-  const { lines, texts } = batch;
+function fillColumns(into: RowColumns, { count, lines, texts, start, contexts }: Taken): void {
   const keys = new IdKeys();
   into.sentAt.set(lines.sentAt, start);
   into.state.set(lines.state, start);
   into.certainty.set(lines.certainty, start);
-  for (let i = 0; i < batch.count; i++) {
+  for (let i = 0; i < count; i++) {
     into.context[start + i] = contexts[lines.context[i]!]!;
     into.idKey[start + i] = keys.at(texts, i);
     const from = i === 0 ? 0 : texts.ends[i - 1]!;
@@ -202,31 +199,4 @@ function fillColumns(into: RowColumns, { batch, start, contexts }: Taken): void 
     const key = into.contentKey[start + i]!;
     into.contentKey[start + i] = (Number.isNaN(key) ? 0 : Math.floor(key / 2)) + attachments.length;
   }
-}
-
-/** Adds a message of a batch to another. */
-function copy({ batch, ids, reasons, proofs }: Taken, i: number, to: BatchBuilder): void {
-  const { lines, texts, origins } = batch;
-  to.knownText(texts.text, i === 0 ? 0 : texts.ends[i - 1]!, texts.ends[i]!);
-  const extra = ownExtra(texts, i);
-  if (extra) to.extra(extra);
-  for (let at = i === 0 ? 0 : origins.proofEnds[i - 1]!; at < origins.proofEnds[i]!; at++)
-    to.proof(
-      proofs[origins.proofForm[at]!]!,
-      origins.page[at]!,
-      origins.offset[at]!,
-      origins.length[at]!
-    );
-  to.plain({
-    context: lines.contexts[lines.context[i]!]!,
-    sentAt: lines.sentAt[i]!,
-    deliveredAt: origins.deliveredAt[i]!,
-    readAt: origins.readAt[i]!,
-    state: lines.state[i]!,
-    certainty: lines.certainty[i]!,
-    idForm: ids[texts.idForm[i]!]!,
-    idNumber: texts.idNumber[i]!,
-    reasonForm: reasons[origins.reasonForm[i]!]!,
-    reasonNumber: origins.reasonNumber[i]!
-  });
 }

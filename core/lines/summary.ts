@@ -2,6 +2,7 @@ import { STATES } from '../records';
 import type { RowColumns, ThreadRange, ThreadSummary } from './model';
 
 const DAY = 86_400_000;
+const KINDS = STATES.length;
 /** Rows with a time that no calendar holds count as timeless. */
 const MOST_DAYS = 100_000_000;
 
@@ -11,10 +12,8 @@ export function summaryOf(
   { sentAt, state }: Pick<RowColumns, 'sentAt' | 'state'>,
   isShown: (row: number) => boolean = () => true
 ): ThreadSummary {
-  const kinds = STATES.length;
-  const timeless = new Uint32Array(kinds);
-  const days: number[] = [];
-  const counts: number[] = [];
+  const timeless = new Uint32Array(KINDS);
+  const days = new DayCounts();
   let [first, last] = [NaN, NaN];
   let count = 0;
   for (let row = range.start; row < range.start + range.count; row++) {
@@ -28,47 +27,62 @@ export function summaryOf(
     }
     if (Number.isNaN(first)) first = at;
     last = at;
-    // Rows are in the order of time.
-    if (days[days.length - 1] !== day) {
-      days.push(day);
-      for (let i = 0; i < kinds; i++) counts.push(0);
-    }
-    counts[counts.length - kinds + state[row]!]!++;
+    days.add(day, state[row]!, 1);
   }
-  return {
-    id: range.id,
-    start: range.start,
-    count,
-    days: Int32Array.from(days),
-    dayCounts: Uint32Array.from(counts),
-    timeless,
-    first,
-    last
-  };
+  return { id: range.id, start: range.start, count, ...days.columns(), timeless, first, last };
+}
+
+/** Lines by day and state; days come in their order. */
+class DayCounts {
+  private readonly days: number[] = [];
+  private readonly states: number[] = [];
+  private readonly counts: number[] = [];
+  private day = NaN;
+  private readonly own = new Uint32Array(KINDS);
+
+  add(day: number, state: number, lines: number): void {
+    if (day !== this.day) this.end();
+    this.day = day;
+    this.own[state]! += lines;
+  }
+
+  private end(): void {
+    for (let state = 0; state < KINDS; state++) {
+      if (this.own[state] === 0) continue;
+      this.days.push(this.day);
+      this.states.push(state);
+      this.counts.push(this.own[state]!);
+      this.own[state] = 0;
+    }
+  }
+
+  columns(): Pick<ThreadSummary, 'days' | 'dayStates' | 'dayCounts'> {
+    this.end();
+    return {
+      days: Int32Array.from(this.days),
+      dayStates: Uint8Array.from(this.states),
+      dayCounts: Uint32Array.from(this.counts)
+    };
+  }
 }
 
 /** Several summaries as one, under the id of the first. */
 export function joined(parts: readonly ThreadSummary[]): ThreadSummary {
   if (parts.length === 1) return parts[0]!;
-  const kinds = STATES.length;
-  const byDay = new Map<number, Uint32Array>();
-  const timeless = new Uint32Array(kinds);
-  for (const { days, dayCounts, timeless: own } of parts) {
-    for (let i = 0; i < kinds; i++) timeless[i]! += own[i]!;
-    for (let at = 0; at < days.length; at++) {
-      const known = byDay.get(days[at]!) ?? new Uint32Array(kinds);
-      for (let i = 0; i < kinds; i++) known[i]! += dayCounts[at * kinds + i]!;
-      byDay.set(days[at]!, known);
-    }
+  const timeless = new Uint32Array(KINDS);
+  const all: { day: number; state: number; lines: number }[] = [];
+  for (const { days, dayStates, dayCounts, timeless: own } of parts) {
+    for (let i = 0; i < KINDS; i++) timeless[i]! += own[i]!;
+    for (let i = 0; i < days.length; i++)
+      all.push({ day: days[i]!, state: dayStates[i]!, lines: dayCounts[i]! });
   }
-  const days = Int32Array.from(byDay.keys()).sort();
-  const dayCounts = new Uint32Array(days.length * kinds);
-  for (let at = 0; at < days.length; at++) dayCounts.set(byDay.get(days[at]!)!, at * kinds);
+  const days = new DayCounts();
+  for (const { day, state, lines } of all.sort((a, b) => a.day - b.day))
+    days.add(day, state, lines);
   return {
     ...parts[0]!,
     count: parts.reduce((sum, { count }) => sum + count, 0),
-    days,
-    dayCounts,
+    ...days.columns(),
     timeless,
     first: extreme(parts, 'first', Math.min),
     last: extreme(parts, 'last', Math.max)
@@ -85,8 +99,8 @@ function extreme(
 }
 
 /** Lines of a summary by state, in the order of `STATES`. */
-export function stateCounts({ dayCounts, timeless }: ThreadSummary): Uint32Array {
+export function stateCounts({ dayStates, dayCounts, timeless }: ThreadSummary): Uint32Array {
   const counts = Uint32Array.from(timeless);
-  for (let i = 0; i < dayCounts.length; i++) counts[i % STATES.length]! += dayCounts[i]!;
+  for (let i = 0; i < dayCounts.length; i++) counts[dayStates[i]!]! += dayCounts[i]!;
   return counts;
 }

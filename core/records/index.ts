@@ -65,7 +65,10 @@ export {
   messageAt,
   messagesOf,
   momentAt,
-  ownExtra
+  originAt,
+  ownExtra,
+  textAt,
+  TextBuilder
 } from './batch';
 export type {
   BatchContext,

@@ -44,7 +44,7 @@ const message: fc.Arbitrary<Message> = fc.record(
         {
           source: fc.constant('s1'),
           path: fc.constantFrom('a.db', 'a.db-wal'),
-          page: fc.option(fc.nat()),
+          page: fc.option(fc.integer({ min: 1, max: 0xffff_ffff })),
           offset: fc.nat(),
           length: fc.nat(),
           method: fc.constantFrom('table', 'log', 'free-page')

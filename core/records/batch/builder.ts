@@ -51,7 +51,7 @@ export class BatchBuilder {
   private readonly proofEnds = new Growing(Uint32Array, FIRST);
   private readonly proofForms = new Dictionary<ProofForm>();
   private readonly proofForm = new Growing(Uint32Array, FIRST);
-  private readonly page = new Growing(Float64Array, FIRST);
+  private readonly page = new Growing(Uint32Array, FIRST);
   private readonly offset = new Growing(Float64Array, FIRST);
   private readonly length = new Growing(Float64Array, FIRST);
 
@@ -72,11 +72,7 @@ export class BatchBuilder {
     return this.heap.add(bytes, start, end, encoding);
   }
 
-  /** The same for text that is known to be well-formed UTF-8. */
-  knownText(bytes: Uint8Array, start: number, end: number): void {
-    this.heap.addBytes(bytes, start, end);
-  }
-
+  /** @param page 0 where there is none. */
   proof(form: ProofForm, page: number, offset: number, length: number): void {
     this.proofForm.push(this.proofForms.place(form));
     this.page.push(page);
@@ -117,7 +113,7 @@ export class BatchBuilder {
     for (const { source, path, method, page, offset, length } of proofs) {
       const key = `${method}\u0000${source}\u0000${path}`;
       const form = this.knownProofs.of(key, () => ({ source, path, method }));
-      this.proof(form, page ?? NaN, offset, length);
+      this.proof(form, page ?? 0, offset, length);
     }
     this.plain(this.plainOf(message));
   }

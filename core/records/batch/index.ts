@@ -1,6 +1,7 @@
 export { BatchBuilder } from './builder';
 export type { PlainMessage } from './builder';
 export { BatchJson } from './json';
+export { TextBuilder } from './text-builder';
 export {
   batchTransfer,
   bodyAt,
@@ -9,7 +10,9 @@ export {
   messageAt,
   messagesOf,
   momentAt,
-  ownExtra
+  originAt,
+  ownExtra,
+  textAt
 } from './read';
 export type {
   BatchContext,

@@ -128,7 +128,7 @@ export class BatchJson {
       if (at > first) out.piece(this.comma);
       const { before, after } = pieces[proofForm[at]!]!;
       out.piece(before);
-      if (Number.isNaN(page[at]!)) out.piece(this.none);
+      if (page[at] === 0) out.piece(this.none);
       else out.integer(page[at]!);
       out.piece(this.page);
       out.integer(offset[at]!);

@@ -74,8 +74,8 @@ export interface OriginColumns {
   proofEnds: Uint32Array;
   proofForms: ProofForm[];
   proofForm: Uint32Array;
-  /** NaN where there is none. */
-  page: Float64Array;
+  /** 0 where there is none: pages are counted from 1. */
+  page: Uint32Array;
   offset: Float64Array;
   length: Float64Array;
 }

@@ -70,7 +70,7 @@ function proofsAt(origins: OriginColumns, i: number): Proof[] {
     proofs.push({
       source,
       path,
-      page: Number.isNaN(page[at]!) ? null : page[at]!,
+      page: page[at]! === 0 ? null : page[at]!,
       offset: offset[at]!,
       length: length[at]!,
       method
@@ -79,22 +79,38 @@ function proofsAt(origins: OriginColumns, i: number): Proof[] {
   return proofs;
 }
 
-/** The record of a message. */
-export function messageAt({ store, lines, texts, origins }: MessageBatch, i: number): Message {
+/** What texts say of a message. */
+export function textAt(
+  texts: TextColumns,
+  i: number
+): Pick<Message, 'id' | 'body' | keyof Omit<MessageExtra, 'body'>> {
   const { body: _, ...extra } = extraAt(texts, i);
+  return { id: idAt(texts, i), body: bodyAt(texts, i), ...extra };
+}
+
+/** What a message was read from, and how it was judged. */
+export function originAt(
+  origins: OriginColumns,
+  i: number
+): Pick<Message, 'deliveredAt' | 'readAt' | 'reasons' | 'proofs'> {
   return {
-    id: idAt(texts, i),
-    store,
-    ...lines.contexts[lines.context[i]!]!,
-    sentAt: momentAt(lines.sentAt, i),
     deliveredAt: momentAt(origins.deliveredAt, i),
     readAt: momentAt(origins.readAt, i),
-    body: bodyAt(texts, i),
-    state: STATES[lines.state[i]!]!,
-    certainty: lines.certainty[i]!,
     reasons: reasonsAt(origins, i),
-    proofs: proofsAt(origins, i),
-    ...extra
+    proofs: proofsAt(origins, i)
+  };
+}
+
+/** The record of a message. */
+export function messageAt({ store, lines, texts, origins }: MessageBatch, i: number): Message {
+  return {
+    store,
+    ...lines.contexts[lines.context[i]!]!,
+    ...textAt(texts, i),
+    ...originAt(origins, i),
+    sentAt: momentAt(lines.sentAt, i),
+    state: STATES[lines.state[i]!]!,
+    certainty: lines.certainty[i]!
   };
 }
 

@@ -85,9 +85,7 @@
     const first = river.days[0]!;
     const at = (time: number): number => Math.floor(Math.round((time - first) / DAY) / width);
     const last = Math.floor((river.days.length - 1) / width);
-    return [
-      [start === null ? 0 : at(start), end === null ? last : at(end - DAY + 1)]
-    ];
+    return [[start === null ? 0 : at(start), end === null ? last : at(end - DAY + 1)]];
   }
 
   function brushed(areas: BrushEnd['areas']): void {

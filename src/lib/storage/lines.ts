@@ -65,25 +65,21 @@ export async function attachmentsOf(run: RunKey): Promise<AttachmentsRecord[]> {
   return (await openStorage()).getAll('attachments', keysFrom(keyOf(run)));
 }
 
-/** What is searched beside the text of a row; null where there is nothing. */
-export type Beside = (index: number, id: string) => string | null;
-
 /**
- * Writes the messages of a run over a store, a few parts at a time. Nothing
- * reads them before the store's record names the run.
+ * Writes the columns and texts of a run over a store, a few parts at a time.
+ * Nothing reads them before the store's record names the run.
  */
 export async function writeRows(
   run: RunKey,
-  { count, columns, chunk }: SortedStore,
+  { count, columns, texts: textsOf }: SortedStore,
   beside: (texts: TextsRecord['texts']) => TextsRecord['beside'],
   wrote: (rows: number) => void
 ): Promise<void> {
   const waiting: Promise<void>[] = [];
   for (let part = 0; part * CHUNK < count; part++) {
-    const { texts, origins } = chunk(part);
-    const first: TextsRecord = { ...run, part, texts, beside: beside(texts) };
-    const put = putParts(first, { ...run, part, origins }, columnsAt(run, columns, part * CHUNK));
-    waiting.push(put);
+    const texts = textsOf(part);
+    const record: TextsRecord = { ...run, part, texts, beside: beside(texts) };
+    waiting.push(putParts(record, columnsAt(run, columns, part * CHUNK)));
     if (waiting.length >= IN_FLIGHT) await waiting.shift();
     wrote(Math.min(count, (part + 1) * CHUNK));
   }
@@ -97,7 +93,7 @@ function columnsAt(run: RunKey, columns: RowColumns, row: number): ColumnsRecord
 }
 
 function slice(columns: RowColumns, from: number, to: number): RowColumns {
-  const { context, sentAt, state, certainty, line, idKey, contentKey } = columns;
+  const { context, sentAt, state, certainty, line, idKey, contentKey, origin } = columns;
   return {
     context: context.slice(from, to),
     sentAt: sentAt.slice(from, to),
@@ -105,23 +101,23 @@ function slice(columns: RowColumns, from: number, to: number): RowColumns {
     certainty: certainty.slice(from, to),
     line: line.slice(from, to),
     idKey: idKey.slice(from, to),
-    contentKey: contentKey.slice(from, to)
+    contentKey: contentKey.slice(from, to),
+    origin: origin.slice(from, to)
   };
 }
 
-async function putParts(
-  texts: TextsRecord,
-  origins: OriginsRecord,
-  columns: ColumnsRecord | null
-): Promise<void> {
+async function putParts(texts: TextsRecord, columns: ColumnsRecord | null): Promise<void> {
   const db = await openStorage();
-  const tx = db.transaction(PARTS, 'readwrite', { durability: 'relaxed' });
-  const puts: Promise<unknown>[] = [
-    tx.objectStore('texts').put(texts),
-    tx.objectStore('origins').put(origins)
-  ];
+  const tx = db.transaction(['texts', 'columns'], 'readwrite', { durability: 'relaxed' });
+  const puts: Promise<unknown>[] = [tx.objectStore('texts').put(texts)];
   if (columns) puts.push(tx.objectStore('columns').put(columns));
   await Promise.all([...puts, tx.done]);
+}
+
+export async function writeOrigins(record: OriginsRecord): Promise<void> {
+  const db = await openStorage();
+  const tx = db.transaction('origins', 'readwrite', { durability: 'relaxed' });
+  await Promise.all([tx.store.put(record), tx.done]);
 }
 
 export async function writeAttachments(

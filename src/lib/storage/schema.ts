@@ -16,7 +16,7 @@ import type {
   TextColumns,
   Thread
 } from '$core/records';
-import type { Copies, RowColumns, ThreadSummary } from '$core/lines';
+import type { Copies, RowColumns, ThreadRange, ThreadSummary } from '$core/lines';
 import type { Correspondent } from '$core/threads';
 import type { ReadingProfile } from '$core/stores';
 import type { CopyDepth, CopyLogEntry } from '$core/copying';
@@ -89,8 +89,10 @@ export interface StoreRecord {
   count: number;
   facts: Store;
   contexts: BatchContext[];
-  /** In the order of their rows. */
-  summaries: ThreadSummary[];
+  /** The rows of each conversation, in their order. */
+  ranges: ThreadRange[];
+  /** Places of the first messages of each part of the origins, among all as they came. */
+  originStarts: Uint32Array;
   threads: Thread[];
   people: Person[];
   calls: Call[];
@@ -128,7 +130,7 @@ export interface TextsRecord extends RunKey {
   beside: [index: number, text: string][];
 }
 
-/** What the same messages were read from. */
+/** What messages were read from, as they came. */
 export interface OriginsRecord extends RunKey {
   part: number;
   origins: OriginColumns;
@@ -146,6 +148,8 @@ export interface Conversation extends Correspondent {
   /** Of the lines that are shown. */
   summary: ThreadSummary;
   copies: Copies;
+  /** The runs over stores that this was worked out from. */
+  runs: number[];
 }
 
 /** What opening a case reads: its conversations, worked out whenever a store changed. */

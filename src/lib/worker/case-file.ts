@@ -1,8 +1,6 @@
-import { CHUNK } from '$core/lines';
 import {
-  BatchJson,
   emptyFindings,
-  JsonBytes,
+  messageJson,
   toCaseFile,
   type FileRecord,
   type Source
@@ -39,18 +37,21 @@ export async function caseFileBlob(
   return new Blob(parts, { type: 'application/json' });
 }
 
+/** Characters of JSON that are put into one blob. */
+const PART = 1 << 22;
+
 async function messageParts(index: CaseIndex): Promise<Blob[]> {
-  const json = new BatchJson({ before: ',{', after: '' });
   const parts: Blob[] = [];
+  let text = '';
   for (const store of index.stores) {
-    await store.load();
-    for (let chunk = 0; chunk * CHUNK < store.record.count; chunk++) {
-      const out = new JsonBytes();
-      json.write(await store.batch(chunk), out);
-      const bytes = out.written().subarray(parts.length === 0 ? 1 : 0);
-      // Blobs may lie on disk; bytes would all stay in memory.
-      parts.push(new Blob([bytes as Uint8Array<ArrayBuffer>]));
+    for await (const message of store.messages()) {
+      text += `${parts.length === 0 && text === '' ? '' : ','}${messageJson(message)}`;
+      if (text.length < PART) continue;
+      // Blobs may lie on disk; text would all stay in memory.
+      parts.push(new Blob([text]));
+      text = '';
     }
   }
+  if (text !== '') parts.push(new Blob([text]));
   return parts;
 }

@@ -87,7 +87,7 @@ export class CaseIndex {
     for (const row of record.conversations)
       for (const thread of row.threads) this.byThread.set(thread, row);
     stores.forEach(({ record }, place) => {
-      for (const range of record.summaries) this.ranges.set(range.id, { place, range });
+      for (const range of record.ranges) this.ranges.set(range.id, { place, range });
     });
     this.calls = stores.flatMap(({ record }) => record.calls);
     this.contacts = stores.flatMap(({ record }) => record.contacts);
@@ -142,6 +142,23 @@ export class CaseIndex {
   async loadAll(): Promise<void> {
     await Promise.all(this.stores.map((store) => store.load()));
   }
+
+  /** The place of the conversation of each context of a store, among all; -1 where none has it. */
+  conversationsIn(store: number): Int32Array {
+    let known = this.inContexts[store];
+    if (!known) {
+      const places = new Map(this.conversations.map((row, i) => [row, i]));
+      const { contexts } = this.stores[store]!.record;
+      known = Int32Array.from(contexts, ({ thread }) => {
+        const row = this.byThread.get(thread);
+        return row ? places.get(row)! : -1;
+      });
+      this.inContexts[store] = known;
+    }
+    return known;
+  }
+
+  private readonly inContexts: Int32Array[] = [];
 
   /** Which lines stand for copies in a conversation. */
   standsOf({ id, copies }: Conversation): Stands {
@@ -315,59 +332,79 @@ const NO_COPIES: Copies = {
   forRow: new Uint32Array(0)
 };
 
-/** Works out the conversations of a case, with the copies in them; reads columns where several stores hold one. */
-export async function indexOf(caseId: string, stores: readonly StoreLines[]): Promise<CaseIndex> {
+/**
+ * Works out the conversations of a case, with the copies in them. Those of
+ * whose stores none changed since `before` stay as they were; of the others
+ * the columns are read.
+ */
+export async function indexOf(
+  caseId: string,
+  stores: readonly StoreLines[],
+  before: CaseIndex
+): Promise<CaseIndex> {
   let people: Person[] = [];
   for (const { record } of stores) people = mergePeople(people, record.people);
   people = nameByContacts(
     people,
     stores.flatMap(({ record }) => record.contacts)
   );
-  const ranges = new Map<string, Part & { summary: Conversation['summary'] }>();
+  const ranges = new Map<string, Part>();
   stores.forEach(({ record }, place) => {
-    for (const summary of record.summaries)
-      ranges.set(summary.id, { place, range: summary, summary });
+    for (const range of record.ranges) ranges.set(range.id, { place, range });
   });
   const conversations: Conversation[] = [];
   for (const row of correspondents(stores.flatMap(({ record }) => record.threads))) {
     const parts = row.threads.flatMap((thread) => ranges.get(thread) ?? []);
-    const own = parts.map(({ summary }) => summary);
-    if (new Set(parts.map(({ place }) => place)).size < 2) {
-      conversations.push({ ...row, summary: joinedOrNone(row.id, own), copies: NO_COPIES });
-      continue;
-    }
-    await Promise.all(
-      parts.map(({ place, range }) => stores[place]!.load(range.start, range.start + range.count))
+    conversations.push(
+      keptConversation(row, parts, stores, before) ?? (await workedOut(row, parts, stores))
     );
-    conversations.push({ ...row, ...foldedConversation(row.id, parts, stores) });
   }
-  return new CaseIndex(stores, {
-    caseId,
-    stores: stores.map(({ id }) => id),
-    conversations,
-    people
-  });
+  const ids = stores.map(({ id }) => id);
+  return new CaseIndex(stores, { caseId, stores: ids, conversations, people });
 }
 
-function foldedConversation(
-  id: string,
+function runsOf(parts: readonly Part[], stores: readonly StoreLines[]): number[] {
+  return parts.map(({ place }) => stores[place]!.record.run);
+}
+
+/** What was known of a conversation of one store that did not change; places of stores in copies may have moved. */
+function keptConversation(
+  row: Correspondent,
+  parts: readonly Part[],
+  stores: readonly StoreLines[],
+  before: CaseIndex
+): Conversation | null {
+  const known = before.conversation(row.id);
+  if (!known || known.copies.row.length > 0) return null;
+  const runs = runsOf(parts, stores);
+  const isSame = known.runs.length === runs.length && known.runs.every((run, i) => run === runs[i]);
+  return isSame ? { ...row, summary: known.summary, copies: known.copies, runs } : null;
+}
+
+async function workedOut(
+  row: Correspondent,
   parts: readonly Part[],
   stores: readonly StoreLines[]
-): Pick<Conversation, 'summary' | 'copies'> {
-  const apart = stores.map(({ record, columns }) => ({ contexts: record.contexts, columns }));
-  const copies = copiesIn(inOrderOfTime(strandsOf(parts, stores)), apart);
+): Promise<Conversation> {
+  await Promise.all(
+    parts.map(({ place, range }) => stores[place]!.load(range.start, range.start + range.count))
+  );
+  const isOne = new Set(parts.map(({ place }) => place)).size < 2;
+  const copies = isOne ? NO_COPIES : copiesOf(parts, stores);
   const stands = new Stands(copies);
   const summaries = parts.map(({ place, range }) =>
-    summaryOf(range, stores[place]!.columns, (row) => !stands.isCopy(place, row))
+    summaryOf(range, stores[place]!.columns, (at) => !stands.isCopy(place, at))
   );
-  return { summary: joinedOrNone(id, summaries), copies };
+  const summary = summaries.length > 0 ? joined(summaries) : NOTHING;
+  return { ...row, summary, copies, runs: runsOf(parts, stores) };
 }
 
-function joinedOrNone(
-  id: string,
-  parts: readonly Conversation['summary'][]
-): Conversation['summary'] {
-  if (parts.length > 0) return joined(parts);
-  const nothing = { sentAt: new Float64Array(0), state: new Uint8Array(0) };
-  return summaryOf({ id, start: 0, count: 0 }, nothing);
+function copiesOf(parts: readonly Part[], stores: readonly StoreLines[]): Copies {
+  const apart = stores.map(({ record, columns }) => ({ contexts: record.contexts, columns }));
+  return copiesIn(inOrderOfTime(strandsOf(parts, stores)), apart);
 }
+
+const NOTHING = summaryOf(
+  { id: '', start: 0, count: 0 },
+  { sentAt: new Float64Array(0), state: new Uint8Array(0) }
+);

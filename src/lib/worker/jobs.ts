@@ -6,6 +6,7 @@ import { logAct, type Act } from '../storage/custody';
 import { savedProfiles } from '../storage/profiles';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
 import { BlobScratch } from './blob-scratch';
+import { turn } from './turn';
 import { workerPool } from './helpers';
 import { inputOf } from './input';
 import { sha256Hasher } from './hash';
@@ -128,7 +129,7 @@ export class Jobs {
         .setPass(job.sourceId, { state: 'failed', depth, startedAt, endedAt })
         .catch((kept: unknown) => this.tell({ type: 'failed', text: failureText(job.name, kept) }));
     } finally {
-      this.keeper.forget();
+      await this.keeper.forget();
       this.helpers.end();
     }
     await this.changed();
@@ -166,6 +167,7 @@ export class Jobs {
       profiles: await savedProfiles(),
       mostHeld: MOST_HELD,
       helpers: this.helpers,
+      turn,
       signal: this.stopper.signal,
       gate: this.gate
     });
@@ -178,8 +180,7 @@ export class Jobs {
       case 'json':
         throw new Error('records as JSON were not asked for');
       case 'batch':
-        this.keeper.add(event.batch);
-        return;
+        return this.keeper.add(job.sourceId, event.batch);
       case 'found': {
         const record = await this.keeper.keep(job.sourceId, event.findings, this.currentCase(), {
           isFinal: event.final,

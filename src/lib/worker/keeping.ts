@@ -3,7 +3,6 @@ import {
   numberRows,
   numbersGiven,
   StoreCollector,
-  summaryOf,
   type RowColumns,
   type SortedStore
 } from '$core/lines';
@@ -22,6 +21,7 @@ import {
   removeBrokenRuns,
   removeRun,
   writeAttachments,
+  writeOrigins,
   writeRows
 } from '../storage/lines';
 import { openStorage } from '../storage/open';
@@ -36,6 +36,8 @@ import type {
 import { CaseIndex, indexOf } from './case-index';
 import { StoreLines } from './store-lines';
 
+/** Parts that may be on their way to the disk while more come. */
+const MOST_WAITING = 6;
 /** Messages that are put into columns at a time. */
 const BATCH = 4096;
 
@@ -53,7 +55,7 @@ interface Keeping {
 
 /** Keeps what passes find: puts messages in order, numbers lines, and writes them so that they can be read in parts. */
 export class Keeper {
-  private readonly collectors = new Map<string, StoreCollector>();
+  private readonly coming = new Map<string, Coming>();
 
   private constructor(
     private readonly caseId: string,
@@ -69,16 +71,40 @@ export class Keeper {
     this.index = await openIndex(this.caseId);
   }
 
-  /** Takes messages of a store that is still being read. */
-  add(batch: MessageBatch): void {
-    let collector = this.collectors.get(batch.store);
-    if (!collector) this.collectors.set(batch.store, (collector = new StoreCollector(batch.store)));
-    collector.add(batch);
+  /** Takes messages of a store that is still being read; their origins are written at once. */
+  async add(sourceId: string, { store, ...batch }: MessageBatch): Promise<void> {
+    const coming = this.comingOf(sourceId, store);
+    const part = coming.collector.add({ store, ...batch });
+    coming.written.push(writeOrigins({ ...coming.run, part, origins: batch.origins }));
+    // Who writes faster than the disk waits for it.
+    if (coming.written.length > MOST_WAITING) await coming.written.shift();
+  }
+
+  private comingOf(sourceId: string, store: string): Coming {
+    let coming = this.coming.get(store);
+    if (!coming) {
+      const { caseId } = this;
+      const run = { caseId, sourceId, store, run: this.nextRun() };
+      coming = { run, collector: new StoreCollector(), written: [] };
+      this.coming.set(store, coming);
+    }
+    return coming;
+  }
+
+  private lastRun = 0;
+  private nextRun(): number {
+    const known = this.index.stores.map(({ record }) => record.run);
+    return (this.lastRun = Math.max(Date.now(), this.lastRun + 1, ...known.map((run) => run + 1)));
   }
 
   /** Forgets what came of stores whose end did not come. */
-  forget(): void {
-    this.collectors.clear();
+  async forget(): Promise<void> {
+    const left = [...this.coming.values()];
+    this.coming.clear();
+    for (const { run, written } of left) {
+      await Promise.allSettled(written);
+      await removeRun(run);
+    }
   }
 
   /** Removes what was written of passes that were cut off. */
@@ -94,24 +120,18 @@ export class Keeper {
     how: Keeping
   ): Promise<CaseRecord> {
     const facts = findings.stores[0]!;
-    const sorted = this.sorted(facts.id, findings);
+    const { run, sorted, originStarts } = await this.sorted(sourceId, findings);
     const old = this.index.stores.find(({ id }) => id === facts.id);
     const lastLine = await this.number(sorted.columns, old, record, how);
-    const run: RunKey = {
-      caseId: this.caseId,
-      sourceId,
-      store: facts.id,
-      run: Math.max(Date.now(), (old?.record.run ?? 0) + 1)
-    };
     const names = new Map(findings.attachments.map(({ id, name }) => [id, name]));
     const beside = (texts: TextsRecord['texts']): TextsRecord['beside'] => besideOf(texts, names);
     await writeRows(run, sorted, beside, (rows) => how.wrote?.(rows, sorted.count));
     const { attachments } = findings;
     await writeAttachments(run, attachments, momentsOf(attachments, sorted.columns));
-    const kept = storeRecord(run, findings, sorted);
+    const kept = storeRecord(run, findings, sorted, originStarts);
     const stores = [...this.index.stores.filter((store) => store !== old)];
     stores.push(new StoreLines(kept, sorted.columns));
-    const updated = await this.swap(await indexOf(this.caseId, inOrder(stores)), {
+    const updated = await this.swap(await indexOf(this.caseId, inOrder(stores), this.index), {
       record,
       lastLine,
       kept,
@@ -121,11 +141,17 @@ export class Keeper {
     return updated;
   }
 
-  private sorted(store: string, { messages, threads }: Findings): SortedStore {
-    for (const batch of batchesOf(store, messages)) this.add(batch);
-    const collector = this.collectors.get(store) ?? new StoreCollector(store);
-    this.collectors.delete(store);
-    return collector.sorted(threads);
+  /** All messages of a store that came, in their order. */
+  private async sorted(
+    sourceId: string,
+    { stores, messages, threads }: Findings
+  ): Promise<{ run: RunKey; sorted: SortedStore; originStarts: Uint32Array }> {
+    const store = stores[0]!.id;
+    for (const batch of batchesOf(store, messages)) await this.add(sourceId, batch);
+    const { run, collector, written } = this.comingOf(sourceId, store);
+    this.coming.delete(store);
+    await Promise.all(written);
+    return { run, sorted: collector.sorted(threads), originStarts: collector.starts() };
   }
 
   private async number(
@@ -165,7 +191,7 @@ export class Keeper {
   /** Takes a source's lines out of the case, with the source itself. */
   async remove(sourceId: string): Promise<void> {
     const stores = this.index.stores.filter(({ record }) => record.sourceId !== sourceId);
-    const index = await indexOf(this.caseId, stores);
+    const index = await indexOf(this.caseId, stores, this.index);
     const db = await openStorage();
     const tx = db.transaction(['stores', 'sources', 'files', 'indexes'], 'readwrite');
     const { caseId } = this;
@@ -184,6 +210,14 @@ export class Keeper {
   }
 }
 
+/** A store that is still being read. */
+interface Coming {
+  run: RunKey;
+  collector: StoreCollector;
+  /** Parts of the origins that are on their way to the disk. */
+  written: Promise<void>[];
+}
+
 interface Swap {
   record: CaseRecord;
   lastLine: number;
@@ -194,7 +228,7 @@ interface Swap {
 async function openIndex(caseId: string): Promise<CaseIndex> {
   const [records, kept] = await Promise.all([keptStores(caseId), keptIndex(caseId)]);
   const stores = inOrder(records.map((record) => new StoreLines(record)));
-  if (!kept) return stores.length === 0 ? CaseIndex.empty(caseId) : indexOf(caseId, stores);
+  if (!kept) return indexOf(caseId, stores, CaseIndex.empty(caseId));
   return new CaseIndex(stores, kept);
 }
 
@@ -216,14 +250,20 @@ function* batchesOf(store: string, messages: readonly Message[]): Generator<Mess
   if (builder.count > 0) yield builder.take();
 }
 
-function storeRecord(run: RunKey, findings: Findings, sorted: SortedStore): StoreRecord {
+function storeRecord(
+  run: RunKey,
+  findings: Findings,
+  sorted: SortedStore,
+  originStarts: Uint32Array
+): StoreRecord {
   const { threads, people, calls, contacts, gaps, attachments } = findings;
   return {
     ...run,
     count: sorted.count,
     facts: findings.stores[0]!,
     contexts: sorted.contexts,
-    summaries: sorted.threads.map((range) => summaryOf(range, sorted.columns)),
+    ranges: sorted.threads,
+    originStarts,
     threads,
     people,
     calls,

@@ -1,38 +1,51 @@
-import { foldText, type RowList, type Stands } from '$core/lines';
+import { foldText, type RowList } from '$core/lines';
 import { STATES } from '$core/records';
-import type { CaseIndex } from './case-index';
 import type { Conversation } from '../storage/schema';
+import type { CaseIndex } from './case-index';
 import type { Naming } from './naming';
 import type { ReadFilter } from './protocol';
 import type { Hits } from './text-search';
-
-/** Tells whether a row of a store passes a filter. */
-type Passes = (row: number) => boolean;
 
 /** Which lines a filter lets pass. A name that matches lets all lines of its conversation pass. */
 export class Passing {
   private readonly states: Uint8Array;
   private readonly query: string;
+  private readonly from: number;
+  private readonly to: number;
+  private readonly named = new Map<Conversation, boolean>();
 
   constructor(
     private readonly index: CaseIndex,
     private readonly naming: Naming,
-    private readonly filter: ReadFilter,
+    filter: ReadFilter,
     /** Null where no text is looked for. */
     private readonly hits: Hits | null
   ) {
     this.query = foldText(filter.query.trim());
     this.states = Uint8Array.from(STATES, (state) => (filter.states.includes(state) ? 1 : 0));
+    this.from = filter.from ?? -Infinity;
+    this.to = filter.to ?? Infinity;
   }
 
-  /** Whether it is told by summaries alone which lines pass: all of some states. */
+  private get isOpen(): boolean {
+    return this.from === -Infinity && this.to === Infinity;
+  }
+
+  /** Whether it is told by a summary alone which lines pass: all of some states. */
   passesByState(row: Conversation): boolean {
-    const { from, to } = this.filter;
-    return from === null && to === null && (this.query === '' || this.nameMatches(row));
+    return this.isOpen && this.isNamed(row);
   }
 
   passesState(state: number): boolean {
     return this.states[state] === 1;
+  }
+
+  /** Whether texts do not matter for a conversation, because nothing is looked for or its name matches. */
+  private isNamed(row: Conversation): boolean {
+    if (this.query === '') return true;
+    let known = this.named.get(row);
+    if (known === undefined) this.named.set(row, (known = this.nameMatches(row)));
+    return known;
   }
 
   /** The rows of a list that pass. */
@@ -47,29 +60,54 @@ export class Passing {
     return { store: some.map((at) => list.store[at]!), row: some.map((at) => list.row[at]!) };
   }
 
-  /** Calls for each row of a conversation that passes, in no order; their columns have to be there. */
-  each(row: Conversation, take: (store: number, row: number) => void): void {
-    const stands: Stands = this.index.standsOf(row);
-    for (const { place, range } of this.index.partsOf(row)) {
-      const passes = this.test(place, row);
-      for (let at = range.start; at < range.start + range.count; at++)
-        if (passes(at) && !stands.isCopy(place, at)) take(place, at);
+  private test(place: number, row: Conversation): (row: number) => boolean {
+    const marks = this.isNamed(row) ? null : (this.hits?.marks(place) ?? null);
+    const { state, sentAt } = this.index.stores[place]!.columns;
+    return (at) => (marks === null || marks[at] === 1) && this.passes(state[at]!, sentAt[at]!);
+  }
+
+  private passes(state: number, sentAt: number): boolean {
+    return this.states[state] === 1 && (this.isOpen || (sentAt >= this.from && sentAt <= this.to));
+  }
+
+  /**
+   * Calls for each row that passes and is shown, in conversations that are not
+   * told by their summaries; the columns of all stores have to be there.
+   */
+  each(take: (conversation: number, store: number, row: number) => void): void {
+    const { conversations, stores } = this.index;
+    const isNamed = conversations.map((row) => this.isNamed(row));
+    const isTold = conversations.map((row) => this.passesByState(row));
+    const stands = conversations.map((row) =>
+      row.copies.row.length > 0 ? this.index.standsOf(row) : null
+    );
+    for (let place = 0; place < stores.length; place++) {
+      const { context, sentAt, state } = stores[place]!.columns;
+      const inContext = this.index.conversationsIn(place);
+      const give = (row: number): void => {
+        const conversation = inContext[context[row]!]!;
+        if (conversation < 0 || isTold[conversation]) return;
+        if (!this.passes(state[row]!, sentAt[row]!) || stands[conversation]?.isCopy(place, row))
+          return;
+        take(conversation, place, row);
+      };
+      if (this.query === '') for (let row = 0; row < state.length; row++) give(row);
+      else this.eachHit(place, isNamed, give);
     }
   }
 
-  /** Whether any row of a conversation can pass, as far as hits tell. */
-  private test(place: number, row: Conversation): Passes {
-    const store = this.index.stores[place]!;
-    const { state, sentAt } = store.columns;
-    const { states } = this;
-    const marks = this.query === '' || this.nameMatches(row) ? null : this.hits?.of(store.id);
-    const from = this.filter.from ?? -Infinity;
-    const to = this.filter.to ?? Infinity;
-    const isOpen = this.filter.from === null && this.filter.to === null;
-    return (at) => {
-      if (states[state[at]!] === 0 || (marks && marks[at] === 0)) return false;
-      return isOpen || (sentAt[at]! >= from && sentAt[at]! <= to);
-    };
+  /** Rows of a store that are hits, and all of conversations whose names match. */
+  private eachHit(place: number, isNamed: readonly boolean[], give: (row: number) => void): void {
+    const { context } = this.index.stores[place]!.columns;
+    const inContext = this.index.conversationsIn(place);
+    for (const rows of this.hits?.rows(place) ?? [])
+      for (const row of rows) if (!isNamed[inContext[context[row]!]!]) give(row);
+    this.index.conversations.forEach((conversation, i) => {
+      if (!isNamed[i]) return;
+      for (const { place: own, range } of this.index.partsOf(conversation))
+        if (own === place)
+          for (let row = range.start; row < range.start + range.count; row++) give(row);
+    });
   }
 
   private nameMatches(row: Conversation): boolean {

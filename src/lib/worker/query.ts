@@ -1,4 +1,4 @@
-import { CHUNK, stateCounts, type RowList } from '$core/lines';
+import { CHUNK, type RowList } from '$core/lines';
 import { bodyAt, extraAt, idAt, STATES, type Gap, type TextColumns } from '$core/records';
 import type { ZonedTime } from '$core/shown';
 import type { Conversation } from '../storage/schema';
@@ -18,7 +18,6 @@ import type { Hits, TextFinder } from './text-search';
 
 const DAY = 86_400_000;
 const LIVE = STATES.indexOf('live');
-const KINDS = STATES.length;
 
 /** What a case shows beside its lines. */
 interface Surroundings {
@@ -56,13 +55,11 @@ export class Reader {
   /** With a text that is looked for, counts are those of the hits that are known by then. */
   async correspondents(filter: ReadFilter): Promise<CorrespondentRow[]> {
     const passing = this.passing(filter, await this.hitsSoFar(filter));
-    const span = this.index.span();
     const chosenIn = await this.around.chosenIn();
-    const rows: CorrespondentRow[] = [];
-    for (const row of this.index.conversations) {
-      const counted = await this.counted(row, passing, span);
-      if (counted.lines > 0) rows.push(this.row(row, counted, chosenIn.get(row.id) ?? 0));
-    }
+    const rows = (await this.tally(passing)).flatMap((counted, i) => {
+      const row = this.index.conversations[i]!;
+      return counted.lines > 0 ? [this.row(row, counted, chosenIn.get(row.id) ?? 0)] : [];
+    });
     return rows.sort((a, b) => b.lines - a.lines || a.name.localeCompare(b.name));
   }
 
@@ -92,19 +89,40 @@ export class Reader {
     };
   }
 
-  private async counted(row: Conversation, passing: Passing, span: Span): Promise<Counted> {
-    const cells = new Cells(span);
-    if (passing.passesByState(row) && cells.areWide) return countedByDays(row, passing, cells);
-    await this.index.loadConversation(row);
-    let [lines, notLive] = [0, 0];
-    passing.each(row, (store, at) => {
-      const { sentAt, state } = this.index.stores[store]!.columns;
-      const isLive = state[at] === LIVE;
-      lines++;
-      if (!isLive) notLive++;
-      cells.add(sentAt[at]!, 1, isLive);
+  /** Counts of all conversations, by their summaries where those tell. */
+  private async tally(passing: Passing): Promise<Counted[]> {
+    const span = this.index.span();
+    const areWide = Cells.areWide(span);
+    const cells = this.index.conversations.map(() => new Cells(span));
+    const byRows = this.index.conversations.filter((row) => !passing.passesByState(row));
+    if (byRows.length > 0 || !areWide) await this.index.loadAll();
+    this.index.conversations.forEach((row, i) => {
+      if (!passing.passesByState(row)) return;
+      if (areWide) countByDays(row, passing, cells[i]!);
+      else this.countByRows(row, passing, cells[i]!);
     });
-    return { lines, notLive, density: cells.all, densityNotLive: cells.notLive };
+    if (byRows.length > 0)
+      passing.each((i, store, row) => {
+        const { sentAt, state } = this.index.stores[store]!.columns;
+        cells[i]!.add(sentAt[row]!, 1, state[row] === LIVE);
+      });
+    return cells.map(({ lines, linesNotLive, all, notLive }) => ({
+      lines,
+      notLive: linesNotLive,
+      density: all,
+      densityNotLive: notLive
+    }));
+  }
+
+  /** Where the case's time is short, days do not tell where in it a line belongs. */
+  private countByRows(row: Conversation, passing: Passing, cells: Cells): void {
+    const stands = this.index.standsOf(row);
+    for (const { place, range } of this.index.partsOf(row)) {
+      const { sentAt, state } = this.index.stores[place]!.columns;
+      for (let at = range.start; at < range.start + range.count; at++)
+        if (passing.passesState(state[at]!) && !stands.isCopy(place, at))
+          cells.add(sentAt[at]!, 1, state[at] === LIVE);
+    }
   }
 
   /** Lines of a conversation that pass the filter, in order. */
@@ -257,29 +275,29 @@ export class Reader {
       if (at >= 0 && at < count) river.series[STATES[state]!][at]! += lines;
     };
     const passing = this.passing({ ...filter, from: null, to: null }, await this.hitsSoFar(filter));
-    for (const row of this.index.conversations)
-      if (correspondent === null || row.id === correspondent) await this.addDays(row, passing, add);
+    const isAsked = (row: Conversation): boolean =>
+      correspondent === null || row.id === correspondent;
+    const asked = this.index.conversations.filter(isAsked);
+    for (const row of asked) if (passing.passesByState(row)) addDays(row, passing, add);
+    if (asked.every((row) => passing.passesByState(row))) return river;
+    await this.index.loadAll();
+    passing.each((i, store, row) => {
+      if (!isAsked(this.index.conversations[i]!)) return;
+      const { sentAt, state } = this.index.stores[store]!.columns;
+      add(Math.floor(sentAt[row]! / DAY), state[row]!, 1);
+    });
     return river;
   }
+}
 
-  private async addDays(
-    row: Conversation,
-    passing: Passing,
-    add: (day: number, state: number, lines: number) => void
-  ): Promise<void> {
-    if (passing.passesByState(row)) {
-      const { days, dayCounts } = row.summary;
-      for (let i = 0; i < dayCounts.length; i++)
-        if (passing.passesState(i % KINDS))
-          add(days[Math.floor(i / KINDS)]!, i % KINDS, dayCounts[i]!);
-      return;
-    }
-    await this.index.loadConversation(row);
-    passing.each(row, (store, at) => {
-      const { sentAt, state } = this.index.stores[store]!.columns;
-      add(Math.floor(sentAt[at]! / DAY), state[at]!, 1);
-    });
-  }
+function addDays(
+  { summary }: Conversation,
+  passing: Passing,
+  add: (day: number, state: number, lines: number) => void
+): void {
+  const { days, dayStates, dayCounts } = summary;
+  for (let i = 0; i < dayCounts.length; i++)
+    if (passing.passesState(dayStates[i]!)) add(days[i]!, dayStates[i]!, dayCounts[i]!);
 }
 
 const SIDES: Partial<Record<string, Line['side']>> = { outgoing: 'own', incoming: 'other' };
@@ -301,20 +319,23 @@ function fileOf(store: string, id: string, known: KeptAttachment | undefined): L
 /** A chart of more days than a century says nothing; damaged times can ask for it. */
 const MOST_DAYS = 40_000;
 
-/** Lines in equal stretches of the case's time. */
+/** Lines, and where in equal stretches of the case's time they lie. */
 class Cells {
+  lines = 0;
+  linesNotLive = 0;
   readonly all = new Array<number>(DENSITY_CELLS).fill(0);
   readonly notLive = new Array<number>(DENSITY_CELLS).fill(0);
 
   constructor(private readonly span: Span) {}
 
-  /** Whether each is days long, so that the day of a line tells where it belongs. */
-  get areWide(): boolean {
-    const { span } = this;
+  /** Whether each stretch is days long, so that the day of a line tells where it belongs. */
+  static areWide(span: Span): boolean {
     return span === null || span.to - span.from > 3 * DAY * DENSITY_CELLS;
   }
 
   add(moment: number, lines: number, isLive: boolean): void {
+    this.lines += lines;
+    if (!isLive) this.linesNotLive += lines;
     const { span } = this;
     if (span === null || Number.isNaN(moment)) return;
     const part = (moment - span.from) / Math.max(1, span.to - span.from);
@@ -324,18 +345,14 @@ class Cells {
   }
 }
 
-function countedByDays({ summary }: Conversation, passing: Passing, cells: Cells): Counted {
-  let [lines, notLive] = [0, 0];
-  stateCounts(summary).forEach((count, state) => {
-    if (!passing.passesState(state)) return;
-    lines += count;
-    if (state !== LIVE) notLive += count;
-  });
-  const { days, dayCounts } = summary;
+function countByDays({ summary }: Conversation, passing: Passing, cells: Cells): void {
+  const { days, dayStates, dayCounts, timeless } = summary;
   for (let i = 0; i < dayCounts.length; i++) {
-    if (dayCounts[i] === 0 || !passing.passesState(i % KINDS)) continue;
-    const noon = days[Math.floor(i / KINDS)]! * DAY + DAY / 2;
-    cells.add(noon, dayCounts[i]!, i % KINDS === LIVE);
+    const state = dayStates[i]!;
+    if (passing.passesState(state))
+      cells.add(days[i]! * DAY + DAY / 2, dayCounts[i]!, state === LIVE);
   }
-  return { lines, notLive, density: cells.all, densityNotLive: cells.notLive };
+  timeless.forEach((lines, state) => {
+    if (passing.passesState(state)) cells.add(NaN, lines, state === LIVE);
+  });
 }

@@ -1,10 +1,10 @@
 import { CHUNK, emptyColumns, idKey, type RowColumns } from '$core/lines';
 import {
-  messageAt,
   momentAt,
+  originAt,
   STATES,
+  textAt,
   type Message,
-  type MessageBatch,
   type OriginColumns,
   type Proof,
   type TextColumns
@@ -13,9 +13,9 @@ import { COLUMNS_PART, columnsPart, originsPart, textsPart } from '../storage/li
 import type { StoreRecord } from '../storage/schema';
 import { Recent } from './recent';
 
-/** Texts and origins of this many chunks stay at hand, over all stores. */
+/** Parts of texts and origins that stay at hand, over all stores. */
 const MOST_TEXTS = 64;
-const MOST_ORIGINS = 16;
+const MOST_ORIGINS = 48;
 const texts = new Recent<TextColumns>(MOST_TEXTS);
 const origins = new Recent<OriginColumns>(MOST_ORIGINS);
 
@@ -71,41 +71,72 @@ export class StoreLines {
     return texts.get(keyOf(record, chunk), async () => (await textsPart(record, chunk)).texts);
   }
 
-  private origins(chunk: number): Promise<OriginColumns> {
+  private origins(part: number): Promise<OriginColumns> {
     const { record } = this;
-    return origins.get(keyOf(record, chunk), () => originsPart(record, chunk));
+    return origins.get(keyOf(record, part), () => originsPart(record, part));
+  }
+
+  /** The part of the origins that a message lies in, and its place there. */
+  private originOf(row: number): { part: number; at: number } {
+    const { originStarts } = this.record;
+    const origin = this.columns.origin[row]!;
+    let part = 0;
+    let high = originStarts.length - 1;
+    while (part < high) {
+      const middle = (part + high + 1) >> 1;
+      if (originStarts[middle]! <= origin) part = middle;
+      else high = middle - 1;
+    }
+    return { part, at: origin - originStarts[part]! };
   }
 
   /** Where the messages that are neither live nor held were read from. */
   async *recoveredProofs(): AsyncGenerator<RecoveredProof> {
     await this.load();
-    const { state } = this.columns;
-    for (let chunk = 0; chunk * CHUNK < state.length; chunk++) {
-      const own = state.subarray(chunk * CHUNK, (chunk + 1) * CHUNK);
-      if (own.every((one) => isKept(one))) continue;
-      const origins = await originsPart(this.record, chunk);
-      for (let i = 0; i < own.length; i++) if (!isKept(own[i]!)) yield* proofsIn(origins, i);
-    }
+    const places: { part: number; at: number }[] = [];
+    this.columns.state.forEach((state, row) => {
+      if (!isKept(state)) places.push(this.originOf(row));
+    });
+    // Each part is read once.
+    for (const { part, at } of places.sort((a, b) => a.part - b.part))
+      yield* proofsIn(await this.origins(part), at);
   }
 
   /** The record of a row, whose columns have to be there. */
   async message(row: number): Promise<Message> {
-    return messageAt(await this.batch(Math.floor(row / CHUNK)), row % CHUNK);
+    const { part, at } = this.originOf(row);
+    const [texts, origins] = await Promise.all([
+      this.texts(Math.floor(row / CHUNK)),
+      this.origins(part)
+    ]);
+    return this.recordOf(row, texts, origins, at);
   }
 
-  /** The messages of a chunk, whose columns have to be there. */
-  async batch(chunk: number): Promise<MessageBatch> {
-    const [texts, origins] = await Promise.all([this.texts(chunk), this.origins(chunk)]);
-    const { columns, record } = this;
-    const [first, end] = [chunk * CHUNK, Math.min((chunk + 1) * CHUNK, record.count)];
-    const lines = {
-      contexts: record.contexts,
-      context: columns.context.subarray(first, end),
-      sentAt: columns.sentAt.subarray(first, end),
-      state: columns.state.subarray(first, end),
-      certainty: columns.certainty.subarray(first, end)
+  private recordOf(row: number, texts: TextColumns, origins: OriginColumns, at: number): Message {
+    const { record, columns } = this;
+    return {
+      ...record.contexts[columns.context[row]!]!,
+      ...textAt(texts, row % CHUNK),
+      ...originAt(origins, at),
+      store: record.store,
+      sentAt: momentAt(columns.sentAt, row),
+      state: STATES[columns.state[row]!]!,
+      certainty: columns.certainty[row]!
     };
-    return { store: record.store, count: end - first, lines, texts, origins };
+  }
+
+  /** All records in the order of their rows; the origins are held meanwhile. */
+  async *messages(): AsyncGenerator<Message> {
+    await this.load();
+    const { record } = this;
+    const all = await Promise.all(
+      Array.from(record.originStarts, (_, part) => originsPart(record, part))
+    );
+    for (let row = 0; row < record.count; row++) {
+      const { part, at } = this.originOf(row);
+      const texts = await this.texts(Math.floor(row / CHUNK));
+      yield this.recordOf(row, texts, all[part]!, at);
+    }
   }
 }
 

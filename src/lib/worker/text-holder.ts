@@ -1,6 +1,7 @@
 import { CHUNK, foldedTexts, foldText, Needle, type FoldedTexts } from '$core/lines';
 import { textsPart } from '../storage/lines';
 import type { RunKey } from '../storage/schema';
+import { turn } from './turn';
 
 /** A store whose texts are searched: so many rows of a run over it. */
 export interface HeldStore extends RunKey {
@@ -79,7 +80,7 @@ export class TextHolder {
       if (performance.now() < until) continue;
       yield rowsIn(found);
       found = new Map();
-      await rest();
+      await turn();
       if (this.searching !== own) return;
       until = performance.now() + SLICE;
     }
@@ -99,18 +100,6 @@ async function read(chunk: Chunk): Promise<void> {
   const { texts, beside } = await textsPart(chunk.run, chunk.part);
   chunk.beside = beside.map(([i, text]) => [i, foldText(text)]);
   chunk.texts = foldedTexts(texts);
-}
-
-/** The event loop's turn, without the least time that timers take. */
-function rest(): Promise<void> {
-  return new Promise((resolve) => {
-    const { port1, port2 } = new MessageChannel();
-    port1.onmessage = () => {
-      port1.close();
-      resolve();
-    };
-    port2.postMessage(null);
-  });
 }
 
 const hits = new Uint8Array(CHUNK);

@@ -6,28 +6,42 @@ import type { FoundRows, HeldStore } from './text-holder';
 /** Which rows of which stores hold what is looked for, as far as that is known. */
 export class Hits {
   isDone = false;
-  private readonly marks = new Map<string, Uint8Array>();
+  private readonly found: Uint32Array[][];
+  private readonly marked: (Uint8Array | undefined)[] = [];
+  private readonly places: ReadonlyMap<string, number>;
 
+  /** @param stores the stores that are searched, in their places, with how many rows each has. */
   constructor(
     readonly query: string,
-    private readonly counts: ReadonlyMap<string, number>
-  ) {}
+    private readonly stores: readonly { store: string; count: number }[]
+  ) {
+    this.found = stores.map(() => []);
+    this.places = new Map(stores.map(({ store }, place) => [store, place]));
+  }
 
   add(found: readonly FoundRows[]): void {
     for (const { store, rows } of found) {
-      const marks = this.of(store);
+      const place = this.places.get(store);
+      if (place === undefined) continue;
+      this.found[place]!.push(rows);
+      const marks = this.marked[place];
       if (marks) for (const row of rows) marks[row] = 1;
     }
   }
 
-  /** One for each row of a store that is a hit; null for a store that is not searched. */
-  of(store: string): Uint8Array | null {
-    const known = this.marks.get(store);
-    if (known) return known;
-    const count = this.counts.get(store);
-    if (count === undefined) return null;
-    const marks = new Uint8Array(count);
-    this.marks.set(store, marks);
+  /** The rows of the store of a place, in no order. */
+  rows(place: number): readonly Uint32Array[] {
+    return this.found[place] ?? [];
+  }
+
+  /** One for each row of a store that is a hit. */
+  marks(place: number): Uint8Array {
+    let marks = this.marked[place];
+    if (!marks) {
+      marks = new Uint8Array(this.stores[place]?.count ?? 0);
+      for (const rows of this.rows(place)) for (const row of rows) marks[row] = 1;
+      this.marked[place] = marks;
+    }
     return marks;
   }
 }
@@ -95,7 +109,7 @@ export class TextSearch implements TextFinder {
 
   private searched(query: string): { hits: Hits; done: Promise<void> } {
     if (this.last?.hits.query === query) return this.last;
-    const hits = new Hits(query, new Map(this.held.map(({ store, count }) => [store, count])));
+    const hits = new Hits(query, this.held);
     return (this.last = { hits, done: this.run(hits) });
   }
 

@@ -65,7 +65,10 @@ export function finderOver({ stores }: CaseIndex): TextFinder {
     1
   );
   const find = async (query: string): Promise<Hits> => {
-    const hits = new Hits(query, new Map(stores.map(({ id, record }) => [id, record.count])));
+    const hits = new Hits(
+      query,
+      stores.map(({ record }) => record)
+    );
     for await (const found of holder.search(query)) hits.add(found);
     hits.isDone = true;
     return hits;
