@@ -2,12 +2,12 @@
   import { BarChart } from 'echarts/charts';
   import { BrushComponent, GridComponent, ToolboxComponent } from 'echarts/components';
   import { init, use, type EChartsType } from 'echarts/core';
-  import { SVGRenderer } from 'echarts/renderers';
+  import { CanvasRenderer } from 'echarts/renderers';
   import { STATES, type RecordState } from '$core/records';
   import { look } from '$lib/state/look.svelte';
   import type { River } from '$lib/worker/protocol';
 
-  use([BarChart, BrushComponent, GridComponent, ToolboxComponent, SVGRenderer]);
+  use([BarChart, BrushComponent, GridComponent, ToolboxComponent, CanvasRenderer]);
 
   interface Props {
     river: River | null;
@@ -19,7 +19,7 @@
 
   const DAY = 86_400_000;
   /** Bars past which days stand together: more cannot be told apart. */
-  const MOST_BARS = 700;
+  const MOST_BARS = 420;
   /** Days that one bar stands for. */
   const width = $derived(Math.max(1, Math.ceil((river?.days.length ?? 0) / MOST_BARS)));
   const TONES: Record<RecordState, string> = {
@@ -32,9 +32,11 @@
 
   let holder: HTMLDivElement;
   let chart: EChartsType | null = null;
+  /** The cursor draws areas; it has to be given to a chart that has an axis, once. */
+  let isBrushed = false;
 
   $effect(() => {
-    chart = init(holder, null, { renderer: 'svg' });
+    chart = init(holder);
     chart.on('brushEnd', (event) => brushed((event as BrushEnd).areas));
     const watcher = new ResizeObserver(() => chart?.resize());
     watcher.observe(holder);
@@ -42,6 +44,7 @@
       watcher.disconnect();
       chart?.dispose();
       chart = null;
+      isBrushed = false;
     };
   });
 
@@ -51,19 +54,27 @@
 
   $effect(() => {
     void look.mode;
-    if (chart && river) draw(chart, together(river, width));
+    const [shown, bars] = [river, width];
+    if (!shown) return;
+    // What is to be read comes first.
+    const timer = setTimeout(() => chart && draw(chart, together(shown, bars)), 30);
+    return () => clearTimeout(timer);
   });
 
   $effect(() => {
-    void river;
-    if (!chart) return;
+    void [river, from, to];
+    if (chart && isBrushed) brush(chart);
+  });
+
+  /** Shows the days that the view is restricted to. */
+  function brush(target: EChartsType): void {
     const areas = span(from, to).map((coordRange) => ({
       brushType: 'lineX' as const,
       xAxisIndex: 0,
       coordRange
     }));
-    chart.dispatchAction({ type: 'brush', areas });
-  });
+    target.dispatchAction({ type: 'brush', areas });
+  }
 
   /** A river whose bars stand for several days each. */
   function together({ days, series }: River, width: number): River {
@@ -134,7 +145,7 @@
           }
         },
         yAxis: { type: 'value', show: false },
-        series: STATES.map((state) => ({
+        series: STATES.filter((state) => series[state].some((n) => n > 0)).map((state) => ({
           type: 'bar',
           stack: 'day',
           name: state,
@@ -144,13 +155,16 @@
           silent: true
         }))
       },
-      { notMerge: false }
+      { replaceMerge: ['series'] }
     );
+    if (isBrushed) return;
+    isBrushed = true;
     target.dispatchAction({
       type: 'takeGlobalCursor',
       key: 'brush',
       brushOption: { brushType: 'lineX', brushMode: 'single' }
     });
+    brush(target);
   }
 
   const months = new Intl.DateTimeFormat('en-GB', { month: 'short', timeZone: 'UTC' });

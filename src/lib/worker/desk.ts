@@ -77,6 +77,8 @@ import { Shelf } from './shelf';
 import type { RecoveredProof } from './store-lines';
 import { TextSearch } from './text-search';
 
+/** How long after the opening of a case its texts are read ahead for searches, in milliseconds. */
+const HOLD_AFTER = 1500;
 /** Most bytes of one proof that are shown beside a line. */
 const PROOF_BYTES = 96;
 
@@ -88,7 +90,7 @@ export class CaseDesk implements CaseDeskApi {
   private copies!: Copies;
   private owner!: CaseOwner;
   private keeper!: Keeper;
-  private readonly search = new TextSearch();
+  private readonly search = new TextSearch(() => this.index.stores);
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
   /** Sources whose packages were opened to show what is inside. */
@@ -142,7 +144,8 @@ export class CaseDesk implements CaseDeskApi {
     this.exhibitLists = new CaseExhibits(caseId, (ids) => this.groupsOf(ids));
     await this.exhibitLists.load();
     this.refresh();
-    this.search.hold(this.index.stores);
+    // What is read first needs no search, and the disk is busy with it.
+    setTimeout(() => this.search.hold(this.index.stores), HOLD_AFTER);
     await this.beginLog();
     this.room.warm();
     const summary = await this.summary();

@@ -54,6 +54,13 @@ export interface TextFinder {
   begin(query: string, more: () => void): Promise<Hits>;
 }
 
+interface Search {
+  hits: Hits;
+  done: Promise<void>;
+  /** Somebody is told as more hits come. */
+  isTold: boolean;
+}
+
 /** How long a question waits for all hits before it takes those that are known, in milliseconds. */
 const PATIENCE = 120;
 const TOLD_EVERY = 150;
@@ -64,17 +71,22 @@ const MOST_WORKERS = 4;
 export class TextSearch implements TextFinder {
   private workers: Remote<Searcher>[] = [];
   private held: HeldStore[] = [];
-  private last: { hits: Hits; done: Promise<void> } | null = null;
+  private last: Search | null = null;
+
+  /** @param stores what is to be held, where a search comes before {@link hold}. */
+  constructor(private readonly stores: () => readonly StoreLines[]) {}
 
   /** Holds the texts of these stores from now on. */
   hold(stores: readonly StoreLines[]): void {
-    this.held = stores.map(({ record: { caseId, sourceId, store, run, count } }) => ({
+    const held = stores.map(({ record: { caseId, sourceId, store, run, count } }) => ({
       caseId,
       sourceId,
       store,
       run,
       count
     }));
+    if (JSON.stringify(held) === JSON.stringify(this.held)) return;
+    this.held = held;
     this.last = null;
     if (this.held.length > 0) this.start();
     this.workers.forEach((worker, i) => void worker.hold(this.held, i, this.workers.length));
@@ -95,22 +107,26 @@ export class TextSearch implements TextFinder {
   }
 
   async begin(query: string, more: () => void): Promise<Hits> {
-    const { hits, done } = this.searched(query);
+    const search = this.searched(query);
     const patience = new Promise<void>((resolve) => setTimeout(resolve, PATIENCE));
-    await Promise.race([done, patience]);
-    if (hits.isDone) return hits;
-    const timer = setInterval(more, TOLD_EVERY);
-    void done.then(() => {
-      clearInterval(timer);
-      if (this.last?.hits === hits) more();
-    });
-    return hits;
+    await Promise.race([search.done, patience]);
+    if (!search.hits.isDone && !search.isTold) void this.tell(search, more);
+    return search.hits;
   }
 
-  private searched(query: string): { hits: Hits; done: Promise<void> } {
+  /** Tells of more hits now and then, until all are there or another text is looked for. */
+  private async tell(search: Search, more: () => void): Promise<void> {
+    search.isTold = true;
+    const timer = setInterval(more, TOLD_EVERY);
+    await search.done.finally(() => clearInterval(timer));
+    if (this.last === search) more();
+  }
+
+  private searched(query: string): Search {
+    if (this.workers.length === 0) this.hold(this.stores());
     if (this.last?.hits.query === query) return this.last;
     const hits = new Hits(query, this.held);
-    return (this.last = { hits, done: this.run(hits) });
+    return (this.last = { hits, done: this.run(hits), isTold: false });
   }
 
   private async run(hits: Hits): Promise<void> {

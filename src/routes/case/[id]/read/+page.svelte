@@ -10,7 +10,7 @@
   import GapList from '$lib/parts/GapList.svelte';
   import FileList from '$lib/parts/FileList.svelte';
   import Margin from '$lib/parts/Margin.svelte';
-  import River from '$lib/parts/River.svelte';
+  import type River from '$lib/parts/River.svelte';
   import Spine from '$lib/parts/Spine.svelte';
   import StateChips from '$lib/parts/StateChips.svelte';
   import ThreadHead from '$lib/parts/ThreadHead.svelte';
@@ -33,6 +33,12 @@
 
   let rows = $state.raw<CorrespondentRow[]>([]);
   let river = $state.raw<RiverData | null>(null);
+  /** What draws the days is large: it is fetched once there are lines to be read. */
+  let RiverChart = $state<typeof River | null>(null);
+  $effect(() => {
+    if (lines.total > 0 && !RiverChart)
+      void import('$lib/parts/River.svelte').then((part) => (RiverChart = part.default));
+  });
   let detail = $state.raw<LineDetail | null>(null);
   let focused = $state(0);
   /** Over when the conversation last turned to is shown: keys that name a line wait for it. */
@@ -318,15 +324,19 @@
   {:else if facet !== 'messages'}
     <FileList {open} {facet} query={reading.query} />
   {:else}
-    <River
-      {river}
-      from={reading.from}
-      to={reading.to}
-      onrange={(from, to) => {
-        reading.from = from;
-        reading.to = to;
-      }}
-    />
+    {#if RiverChart}
+      <RiverChart
+        {river}
+        from={reading.from}
+        to={reading.to}
+        onrange={(from, to) => {
+          reading.from = from;
+          reading.to = to;
+        }}
+      />
+    {:else}
+      <div class="river-room"></div>
+    {/if}
     <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
       <Correspondents {rows} selected={reading.correspondent} onselect={select} />
       <main>
@@ -374,6 +384,16 @@
 {/if}
 
 <style>
+  .river-room {
+    height: 92px;
+    border-bottom: 1px solid var(--rule);
+    flex: none;
+  }
+  @media (max-width: 600px) {
+    .river-room {
+      height: 60px;
+    }
+  }
   .held {
     display: flex;
     flex-direction: column;
