@@ -87,7 +87,8 @@ test('a long pass can be read during, paused, reloaded and stopped', async ({ pa
   await expect(page.getByRole('article', { name: 'Source large.db' })).toBeVisible();
   await page.getByRole('button', { name: 'Begin pass' }).click();
   const strip = page.getByRole('region', { name: 'Pass that is running' });
-  await expect(strip).toContainText('found 48,000', { timeout: 60_000 });
+  // The first live lines can be read while the rest is being searched.
+  await expect(strip).toContainText('found 1,000', { timeout: 60_000 });
   await strip.getByRole('button', { name: 'Pause' }).click();
   await expect(strip).toContainText('paused');
   await page.getByRole('link', { name: 'Read', exact: true }).click();

@@ -7,6 +7,7 @@
   import { bytes, count, date, errorText, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
+  import AllowReading from './AllowReading.svelte';
   import GlanceLines from './GlanceLines.svelte';
   import { SOURCE_KINDS } from './kinds';
   import LockField from './LockField.svelte';
@@ -43,9 +44,9 @@
       return sum;
     }, emptyCounts())
   );
+  const sums = $derived(new Set(source.files.map(({ sha256 }) => sha256)));
   const unchanged = $derived(
-    source.source !== null &&
-      source.source.parts.every((part) => source.files.some((file) => file.sha256 === part.sha256))
+    source.source !== null && source.source.parts.every(({ sha256 }) => sums.has(sha256))
   );
 
   async function remove(): Promise<void> {
@@ -92,7 +93,7 @@
       {#if source.source}<span class:alarm={!unchanged}
           >{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span
         >{/if}
-      <br />added {date(source.addedAt)}
+      <br />added {date(source.addedAt)}{source.isInPlace ? ', read where it lies' : ''}
     </div>
     <div class="sum">
       {#if source.stores.length > 0}
@@ -131,6 +132,7 @@
       glance={source.glance}
       name={source.name}
     />{/if}
+  {#if source.isInPlace}<AllowReading sourceId={source.id} name={source.name} {open} />{/if}
   {#each errors as note (note.text)}<p class="error">{note.text}</p>{/each}
 
   {#each locked as pack (pack.path)}<LockField sourceId={source.id} {pack} {open} />{/each}
@@ -146,7 +148,7 @@
   {#if selected}
     <div class="foot">
       {#each source.files.slice(0, MOST_LISTED) as file (file.path)}<span class="mono soft"
-          >{file.path} · {file.sha256}</span
+          >{file.path} · {file.sha256 || 'hashed when it is examined'}</span
         >{/each}
       {#if source.files.length > MOST_LISTED}<span class="soft"
           >and {plural(source.files.length - MOST_LISTED, 'further file')}, listed under Files in

@@ -1,3 +1,4 @@
+import type { EvidencePlace } from '../storage/schema';
 import type { NamedBlob } from '../worker/protocol';
 
 /** One source to be added: files that belong together. */
@@ -8,18 +9,81 @@ export interface FileGroup {
 
 const COMPANION = /-(wal|journal|shm)$/;
 
+/** A source that is read where it lies. */
+export interface PlacedGroup {
+  name: string;
+  place: EvidencePlace;
+}
+
 /** Makes one source of each picked file; logs and journals go with the database that they stand beside. */
 export function groupPicked(files: readonly File[]): FileGroup[] {
+  return grouped(files).map(({ name, own }) => ({
+    name,
+    files: own.map((file) => ({ path: file.name, blob: file }))
+  }));
+}
+
+function grouped<T extends { name: string }>(files: readonly T[]): { name: string; own: T[] }[] {
   const names = new Set(files.map((file) => file.name));
-  const groups = new Map<string, FileGroup>();
+  const groups = new Map<string, { name: string; own: T[] }>();
   for (const file of files) {
     const base = file.name.replace(COMPANION, '');
-    const key = names.has(base) ? base : file.name;
-    const group = groups.get(key) ?? { name: key, files: [] };
-    group.files.push({ path: file.name, blob: file });
-    groups.set(key, group);
+    const name = names.has(base) ? base : file.name;
+    const group = groups.get(name) ?? { name, own: [] };
+    group.own.push(file);
+    groups.set(name, group);
   }
   return [...groups.values()];
+}
+
+/** What browsers that hand out handles of files have; it is in no standard yet. */
+interface Pickers {
+  showOpenFilePicker(how: { multiple: boolean }): Promise<FileSystemFileHandle[]>;
+  showDirectoryPicker(how: { mode: 'read' }): Promise<FileSystemDirectoryHandle>;
+}
+
+/** Whether files can be read where they lie. */
+export function canReadInPlace(): boolean {
+  return 'showOpenFilePicker' in window && 'showDirectoryPicker' in window;
+}
+
+/** Lets the user pick files or a folder; nothing where that was broken off. */
+export async function pickPlaces(folder: boolean): Promise<PlacedGroup[]> {
+  const pickers = window as unknown as Pickers;
+  try {
+    return folder
+      ? groupHandles([await pickers.showDirectoryPicker({ mode: 'read' })])
+      : groupHandles(await pickers.showOpenFilePicker({ multiple: true }));
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') return [];
+    throw error;
+  }
+}
+
+/** Files and folders that were dropped, where they lie; null where the browser does not tell. */
+export async function droppedPlaces(transfer: DataTransfer): Promise<PlacedGroup[] | null> {
+  const items = [...transfer.items].filter(({ kind }) => kind === 'file') as HandedItem[];
+  if (!canReadInPlace() || items.some((item) => !item.getAsFileSystemHandle)) return null;
+  const handles = await Promise.all(items.map((item) => item.getAsFileSystemHandle!()));
+  return groupHandles(handles.filter((handle) => handle !== null));
+}
+
+interface HandedItem extends DataTransferItem {
+  getAsFileSystemHandle?(): Promise<FileSystemFileHandle | FileSystemDirectoryHandle | null>;
+}
+
+function groupHandles(
+  handles: readonly (FileSystemFileHandle | FileSystemDirectoryHandle)[]
+): PlacedGroup[] {
+  const files = handles.filter((handle) => handle.kind === 'file');
+  const folders = handles.filter((handle) => handle.kind === 'directory');
+  return [
+    ...grouped(files).map(({ name, own }): PlacedGroup => ({
+      name,
+      place: { files: own.map((handle) => ({ path: handle.name, handle })) }
+    })),
+    ...folders.map((folder): PlacedGroup => ({ name: folder.name, place: { folder } }))
+  ];
 }
 
 /** A picked folder is one source; its files keep their paths below it. */

@@ -91,6 +91,8 @@ async function purgeCase(id: string): Promise<void> {
       'origins',
       'attachments',
       'indexes',
+      'packs',
+      'places',
       'files',
       'blobs',
       'exhibits',
@@ -120,8 +122,13 @@ async function purgeCase(id: string): Promise<void> {
   }
   const left = await tx.objectStore('sources').getAll();
   const needed = new Set(left.flatMap((source) => source.files.map((file) => file.sha256)));
-  for (const key of await tx.objectStore('blobs').getAllKeys()) {
-    if (!needed.has(key)) await tx.objectStore('blobs').delete(key);
+  await tx.objectStore('places').delete(IDBKeyRange.bound(`${id}/`, `${id}/\uffff`));
+  const packs = new Set<string>();
+  for (const kept of await tx.objectStore('blobs').getAll()) {
+    if (!needed.has(kept.sha256)) await tx.objectStore('blobs').delete(kept.sha256);
+    else if ('pack' in kept) packs.add(kept.pack);
   }
+  for (const key of await tx.objectStore('packs').getAllKeys())
+    if (!packs.has(key)) await tx.objectStore('packs').delete(key);
   await tx.done;
 }

@@ -66,4 +66,6 @@ function addLines(db: IDBPDatabase<OmbudsmanDb>): void {
   for (const name of ['columns', 'texts', 'origins', 'attachments'] as const)
     db.createObjectStore(name, { keyPath: ['caseId', 'sourceId', 'store', 'run', 'part'] });
   db.createObjectStore('indexes', { keyPath: 'caseId' });
+  db.createObjectStore('packs', { keyPath: 'id' });
+  db.createObjectStore('places', { keyPath: 'source' });
 }

@@ -50,14 +50,26 @@ export type PassState =
   | { state: 'queued' | 'running'; depth: Depth; startedAt: number }
   | { state: 'done' | 'stopped' | 'failed'; depth: Depth; startedAt: number; endedAt: number };
 
-/** A source on a case's shelf. Its bytes lie in `blobs`, by checksum. */
+/** A file that is kept: by itself, or in a pack with others. */
+export type BlobRecord =
+  { sha256: string; blob: Blob } | { sha256: string; pack: string; from: number; to: number };
+
+/** Where the files of a source that was not copied lie: by themselves, or below a folder. */
+export type EvidencePlace =
+  | { files: { path: string; handle: FileSystemFileHandle }[] }
+  | { folder: FileSystemDirectoryHandle };
+
+/** A source on a case's shelf. Its bytes lie in `blobs`, by checksum, or where they were on the disk. */
 export interface SourceRecord {
   key: string;
   caseId: string;
   id: string;
   name: string;
   addedAt: number;
+  /** Of a large folder that is read in place checksums are empty, and bytes 0, until it was examined. */
   files: { path: string; bytes: number; sha256: string; modifiedAt?: number | null }[];
+  /** Its files are read where they lie on the disk; absent for those that are kept in this browser. */
+  isInPlace?: boolean;
   /** What the last pass said of it; null before the first. */
   source: Source | null;
   pass: PassState;
@@ -293,7 +305,9 @@ export interface OmbudsmanDb extends DBSchema {
   cases: { key: string; value: CaseRecord };
   sources: { key: string; value: SourceRecord; indexes: { case: string } };
   chunks: { key: [string, string, string, number]; value: ChunkRecord; indexes: { case: string } };
-  blobs: { key: string; value: { sha256: string; blob: Blob } };
+  blobs: { key: string; value: BlobRecord };
+  packs: { key: string; value: { id: string; blob: Blob } };
+  places: { key: string; value: { source: string; place: EvidencePlace } };
   exhibits: { key: string; value: ExhibitRecord };
   productions: { key: string; value: ProductionRecord; indexes: { case: string } };
   files: { key: [string, string, number]; value: FilesRecord; indexes: { case: string } };

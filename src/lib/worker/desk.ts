@@ -19,11 +19,19 @@ import {
 } from '$core/produce';
 import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
+import { placeOf } from '../storage/evidence';
 import { openStorage } from '../storage/open';
-import type { CaseRecord, CopiedFrom, CopyRecord, SourceRecord } from '../storage/schema';
+import type {
+  CaseRecord,
+  CopiedFrom,
+  CopyRecord,
+  EvidencePlace,
+  SourceRecord
+} from '../storage/schema';
 import { append, type ByteSource } from '$core/bytes';
 import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';
+import { handlesOf, isAllowed } from './in-place';
 import { inputOf } from './input';
 import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
@@ -49,6 +57,7 @@ import type {
   CopyOrder,
   CorrespondentRow,
   DeskEvent,
+  EvidenceHandle,
   CustodyView,
   ExhibitView,
   FacetCounts,
@@ -356,6 +365,24 @@ export class CaseDesk implements CaseDeskApi {
     return result;
   }
 
+  async addInPlace(name: string, place: EvidencePlace): Promise<AddResult> {
+    if (!this.owner.isOwner) return { ok: false, reason: this.owner.reason };
+    const report = (fraction: number): void => this.tell({ type: 'adding', name, fraction });
+    const result = await this.shelf.addInPlace(name, place, report);
+    this.tell({ type: 'changed' });
+    if (result.ok) {
+      await this.logSource(result.source);
+      await this.glance(result.source);
+    }
+    return result;
+  }
+
+  /** What the browser has to be asked about before a source on the disk can be read; nothing where it can. */
+  async closedHandles(sourceId: string): Promise<EvidenceHandle[]> {
+    const place = await placeOf(`${this.record.id}/${sourceId}`);
+    return !place || (await isAllowed(place)) ? [] : handlesOf(place);
+  }
+
   private async logSource({ id, name, files }: SourceRecord): Promise<void> {
     const bytes = files.reduce((sum, file) => sum + file.bytes, 0);
     // Of a folder the log names the checksum of its list; the list itself is the source's.
@@ -374,6 +401,13 @@ export class CaseDesk implements CaseDeskApi {
   /** Looks at a source that was added, so that it says at once what it is. */
   private async glance(source: SourceRecord): Promise<void> {
     let seen: SourceGlance;
+    // To look into a large folder its files would have to be opened.
+    const isListed = source.files.some(({ sha256 }) => sha256 === '');
+    if (isListed) {
+      await this.shelf.setGlance(source.id, listedGlance(source.files.length));
+      this.tell({ type: 'changed' });
+      return;
+    }
     try {
       const input = await inputOf(this.shelf, source);
       const opening = { keys: [], scratch: () => new BlobScratch() };
@@ -518,8 +552,10 @@ export class CaseDesk implements CaseDeskApi {
   /** A file of a source at any nesting; null when its bytes are not in this browser, or its key is not known any more. */
   private async fileOf(source: SourceRecord, path: string): Promise<ByteSource | null> {
     const plain = source.files.find((f) => f.path === path);
-    const blob = plain ? await this.shelf.blob(plain.sha256) : null;
-    if (plain) return blob && new BlobSource(blob, path);
+    if (plain) {
+      const [blob] = await this.shelf.filesOf({ ...source, files: [plain] });
+      return blob ? new BlobSource(blob, path) : null;
+    }
     let files = this.opened.get(source.id);
     if (!files) {
       const opening = { keys: this.keys.get(source.id) ?? [], scratch: () => new BlobScratch() };
@@ -772,6 +808,11 @@ export class CaseDesk implements CaseDeskApi {
     await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
     return file;
   }
+}
+
+function listedGlance(files: number): SourceGlance {
+  const says = `${files.toLocaleString('en')} files were listed. They are opened and hashed when the folder is examined.`;
+  return { kind: 'folder', files, packages: [], parts: [], says, worth: true };
 }
 
 /** Redactions that are made in a message or its files. */

@@ -5,11 +5,13 @@ import type { Shelf } from './shelf';
 
 /** A source of the shelf with its bytes, as a pass wants it. */
 export async function inputOf(shelf: Shelf, record: SourceRecord): Promise<SourceInput> {
-  const blobs = await shelf.blobs(record.files.map(({ sha256 }) => sha256));
+  const blobs = await shelf.filesOf(record);
   const files = record.files.map(({ path, sha256, modifiedAt }, i) => {
     const blob = blobs[i];
     if (!blob) throw new Error(`${path} is not kept in this browser; add the source again`);
-    return new BlobSource(blob, path, modifiedAt ?? null, sha256);
+    // What lies outside is hashed each time: it may not be what it was.
+    const known = record.isInPlace ? undefined : sha256;
+    return new BlobSource(blob, path, modifiedAt ?? null, known);
   });
   return { id: record.id, name: record.name, files };
 }

@@ -193,7 +193,7 @@ export class Keeper {
     const stores = this.index.stores.filter(({ record }) => record.sourceId !== sourceId);
     const index = await indexOf(this.caseId, stores, this.index);
     const db = await openStorage();
-    const tx = db.transaction(['stores', 'sources', 'files', 'indexes'], 'readwrite');
+    const tx = db.transaction(['stores', 'sources', 'files', 'indexes', 'places'], 'readwrite');
     const { caseId } = this;
     await tx
       .objectStore('stores')
@@ -202,6 +202,7 @@ export class Keeper {
       .objectStore('files')
       .delete(IDBKeyRange.bound([caseId, sourceId], [caseId, sourceId, []]));
     await tx.objectStore('sources').delete(`${caseId}/${sourceId}`);
+    await tx.objectStore('places').delete(`${caseId}/${sourceId}`);
     await tx.objectStore('indexes').put(index.record);
     await tx.done;
     const removed = this.index.stores.filter(({ record }) => record.sourceId === sourceId);

@@ -10,6 +10,7 @@ import type {
   CaseRecord,
   CopiedFrom,
   CopyRecord,
+  EvidencePlace,
   ProductionRecord,
   SourceRecord
 } from '../storage/schema';
@@ -20,6 +21,10 @@ export interface CaseDeskApi {
   summary(): Promise<CaseSummary>;
   /** `copied` tells where files come from that were copied elsewhere. */
   addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult>;
+  /** Adds files or a folder that are read where they lie on the disk. */
+  addInPlace(name: string, place: EvidencePlace): Promise<AddResult>;
+  /** What the browser has to be asked about before a source on the disk can be read; empty where it can. */
+  closedHandles(sourceId: string): Promise<EvidenceHandle[]>;
   removeSource(sourceId: string): Promise<void>;
   beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void>;
   /** Begins a pass over each source that was not examined and may hold something. */
@@ -147,6 +152,8 @@ export interface CopyEnd {
   fault: CopyFault | 'stopped';
   message: string;
 }
+
+export type EvidenceHandle = FileSystemFileHandle | FileSystemDirectoryHandle;
 
 export interface NamedBlob {
   path: string;

@@ -1,21 +1,14 @@
 import type { FileRecord, Source, SourceGlance } from '$core/records';
 import { keysFrom } from '../storage/lines';
 import { openStorage } from '../storage/open';
-import type { CopiedFrom, PassState, SourceRecord } from '../storage/schema';
-import { createSHA256, type IHasher } from 'hash-wasm';
-import { BlobSource } from './blob-source';
+import { keepFiles, keepPlace, keptBlobs, placeOf, type HashedFile } from '../storage/evidence';
+import type { CopiedFrom, EvidencePlace, PassState, SourceRecord } from '../storage/schema';
+import { hashed } from './hashing';
+import { blobsInPlace, listFolder, opened } from './in-place';
 import type { AddResult, NamedBlob } from './protocol';
 
-const HASH_STEP = 1 << 22;
-const REPORT_EVERY = 100;
-
-interface HashedFile {
-  path: string;
-  bytes: number;
-  sha256: string;
-  modifiedAt: number | null;
-  blob: Blob;
-}
+/** Files of a folder past which they are not hashed when it is added. */
+const MOST_HASHED = 20_000;
 
 /** Reads and writes a case's sources. */
 export class Shelf {
@@ -45,37 +38,44 @@ export class Shelf {
     const total = files.reduce((sum, file) => sum + file.blob.size, 0);
     const short = await missingRoom(total);
     if (short !== null) return { ok: false, reason: short };
-    let done = 0;
-    const hashed: HashedFile[] = [];
-    const hasher = await createSHA256();
-    let nextReport = 0;
-    let nextRest = Date.now() + REPORT_EVERY;
-    for (const { path, blob } of files) {
-      const sha256 = hashBlob(hasher, blob, (bytes) => {
-        done += bytes;
-        // A folder can hold a hundred thousand files; the page is told now and then.
-        if (Date.now() < nextReport) return;
-        nextReport = Date.now() + REPORT_EVERY;
-        report(done / Math.max(total, 1));
-      });
-      if (Date.now() > nextRest) {
-        await new Promise((resolve) => setTimeout(resolve));
-        nextRest = Date.now() + REPORT_EVERY;
-      }
-      const modifiedAt = blob instanceof File ? blob.lastModified : null;
-      hashed.push({ path, bytes: blob.size, sha256, modifiedAt, blob });
+    const sums = await hashed(files, report);
+    try {
+      await keepFiles(sums);
+    } catch (error) {
+      if (!(error instanceof DOMException && error.name === 'QuotaExceededError')) throw error;
+      const reason = `${name} was not added: this browser has no room left for it.`;
+      return { ok: false, reason };
     }
-    return this.store(name, hashed, copied);
+    return this.put(name, sums, copied ? { copied } : {});
   }
 
-  private async store(
+  /** Puts a source on the shelf that is read where it lies. Large folders are only listed, and hashed when they are examined. */
+  async addInPlace(
     name: string,
-    files: HashedFile[],
-    copied: CopiedFrom | undefined
+    place: EvidencePlace,
+    report: (fraction: number) => void
+  ): Promise<AddResult> {
+    const listed =
+      'folder' in place ? await listFolder(place.folder, () => undefined) : place.files;
+    const isHashed = listed.length <= MOST_HASHED;
+    const files = isHashed
+      ? await hashed(await opened(listed), report)
+      : listed.map(({ path }) => ({ path, bytes: 0, sha256: '', modifiedAt: null }));
+    return this.put(name, files, { isInPlace: true }, place);
+  }
+
+  private async put(
+    name: string,
+    files: readonly Omit<HashedFile, 'blob'>[],
+    more: Pick<SourceRecord, 'copied' | 'isInPlace'>,
+    place?: EvidencePlace
   ): Promise<AddResult> {
     const present = await this.sources();
     const listing = fingerprint(files);
-    const known = present.find((source) => fingerprint(source.files) === listing)?.name ?? null;
+    // Without checksums nothing is known of the bytes.
+    const isKnown = files.every(({ sha256 }) => sha256 !== '');
+    const twin = present.find((source) => isKnown && fingerprint(source.files) === listing);
+    const known = twin?.name ?? null;
     const highest = Math.max(0, ...present.map((source) => Number(source.id.slice(1))));
     const id = `s${highest + 1}`;
     const source: SourceRecord = {
@@ -94,24 +94,10 @@ export class Shelf {
       pass: { state: 'none' },
       stores: [],
       glance: null,
-      ...(copied ? { copied } : {})
+      ...more
     };
-    const db = await openStorage();
-    const tx = db.transaction(['sources', 'blobs'], 'readwrite');
-    try {
-      // Put together, not one after the other: only the whole has to have come to an end.
-      const blobs = tx.objectStore('blobs');
-      const puts = files.map(({ sha256, blob }) => blobs.put({ sha256, blob }));
-      await Promise.all([...puts, tx.objectStore('sources').put(source), tx.done]);
-    } catch (error) {
-      if (error instanceof DOMException && error.name === 'QuotaExceededError') {
-        return {
-          ok: false,
-          reason: `${name} was not added: this browser has no room left for it.`
-        };
-      }
-      throw error;
-    }
+    if (place) await keepPlace(source.key, place);
+    await (await openStorage()).put('sources', source);
     return { ok: true, source, known };
   }
 
@@ -121,13 +107,13 @@ export class Shelf {
   }
 
   async blob(sha256: string): Promise<Blob | null> {
-    return (await (await openStorage()).get('blobs', sha256))?.blob ?? null;
+    return (await keptBlobs([sha256]))[0] ?? null;
   }
 
-  /** The blobs of many files at once, in their order. */
-  async blobs(sha256: readonly string[]): Promise<(Blob | undefined)[]> {
-    const store = (await openStorage()).transaction('blobs').objectStore('blobs');
-    return Promise.all(sha256.map(async (key) => (await store.get(key))?.blob));
+  /** The files of a source in their order. @throws EvidenceAwayError where it lies on the disk and cannot be read now. */
+  async filesOf(record: SourceRecord): Promise<(Blob | undefined)[]> {
+    if (record.isInPlace) return blobsInPlace(record, await placeOf(record.key));
+    return keptBlobs(record.files.map(({ sha256 }) => sha256));
   }
 
   /** What a pass recognised, before it is over. */
@@ -161,28 +147,28 @@ export class Shelf {
   async setPass(id: string, pass: PassState, source?: Source): Promise<void> {
     const record = await this.get(id);
     if (!record) return;
+    const files = source ? withSums(record, source) : record.files;
     await (
       await openStorage()
-    ).put('sources', { ...record, pass, source: source ?? record.source });
+    ).put('sources', { ...record, files, pass, source: source ?? record.source });
   }
 }
 
-function fingerprint(files: { path: string; sha256: string }[]): string {
+/** Sizes and checksums that were first known when a source was examined. */
+function withSums({ files }: SourceRecord, { parts }: Source): SourceRecord['files'] {
+  if (files.every(({ sha256 }) => sha256 !== '')) return files;
+  const sums = new Map(parts.map((part) => [part.path, part]));
+  return files.map((file) => {
+    const part = file.sha256 === '' ? sums.get(file.path) : undefined;
+    return part ? { ...file, bytes: part.bytes, sha256: part.sha256 } : file;
+  });
+}
+
+function fingerprint(files: readonly { path: string; sha256: string }[]): string {
   return files
     .map((file) => `${file.sha256} ${file.path}`)
     .sort()
     .join('\n');
-}
-
-function hashBlob(hasher: IHasher, blob: Blob, read: (bytes: number) => void): string {
-  hasher.init();
-  const source = new BlobSource(blob, '');
-  for (let at = 0; at < blob.size; at += HASH_STEP) {
-    const part = source.read(at, HASH_STEP);
-    hasher.update(part);
-    read(part.length);
-  }
-  return hasher.digest('hex');
 }
 
 /** Says beforehand, with figures, when the browser's share of the disk is too small. */

@@ -2,7 +2,18 @@
   import { page } from '$app/state';
   import PassSetup from '$lib/parts/PassSetup.svelte';
   import SourceCard from '$lib/parts/SourceCard.svelte';
-  import { groupDropped, groupFolder, groupPicked, type FileGroup } from '$lib/parts/files';
+  import {
+    canReadInPlace,
+    droppedPlaces,
+    groupDropped,
+    groupFolder,
+    groupPicked,
+    pickPlaces,
+    type FileGroup,
+    type PlacedGroup
+  } from '$lib/parts/files';
+  import RoomHere from '$lib/parts/RoomHere.svelte';
+  import type { AddResult } from '$lib/worker/protocol';
   import { errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
@@ -33,22 +44,42 @@
     }
   }
 
+  /** Files are copied into this browser instead of being read where they lie. */
+  let copies = $state(!canReadInPlace());
+
   async function add(groups: FileGroup[]): Promise<void> {
-    for (const { name, files } of groups) {
-      try {
-        const result = await open.desk.addSource(name, files);
-        if (!result.ok) open.failure = result.reason;
-        else {
-          selected = result.source.id;
-          if (result.known) {
-            notices.create({
-              title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.`
-            });
-          }
-        }
-      } catch (error) {
-        open.failure = `${name} could not be read: ${errorText(error)}`;
+    for (const { name, files } of groups)
+      await shelve(name, () => open.desk.addSource(name, files));
+  }
+
+  async function addInPlace(groups: PlacedGroup[]): Promise<void> {
+    for (const { name, place } of groups)
+      await shelve(name, () => open.desk.addInPlace(name, place));
+  }
+
+  async function shelve(name: string, put: () => Promise<AddResult>): Promise<void> {
+    try {
+      const result = await put();
+      if (!result.ok) {
+        open.failure = result.reason;
+        return;
       }
+      selected = result.source.id;
+      if (result.known)
+        notices.create({
+          title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.`
+        });
+    } catch (error) {
+      open.failure = `${name} could not be read: ${errorText(error)}`;
+    }
+  }
+
+  async function pick(folder: boolean): Promise<void> {
+    if (copies) return (folder ? folderPicker : filePicker).click();
+    try {
+      await addInPlace(await pickPlaces(folder));
+    } catch (error) {
+      open.failure = errorText(error);
     }
   }
 
@@ -69,7 +100,10 @@
   async function dropped(event: DragEvent): Promise<void> {
     event.preventDefault();
     over = false;
-    if (event.dataTransfer) await add(await groupDropped(event.dataTransfer));
+    if (!event.dataTransfer) return;
+    const places = copies ? null : await droppedPlaces(event.dataTransfer);
+    if (places) await addInPlace(places);
+    else await add(await groupDropped(event.dataTransfer));
   }
 </script>
 
@@ -98,8 +132,8 @@
               : `Examine ${plural(fresh.length, 'source')}`}</button
         >{/if}
       <a class="action" href="/case/{page.params.id}/bench">Copy on the bench</a>
-      <button class="action" onclick={() => filePicker.click()}>Add files</button>
-      <button class="action" onclick={() => folderPicker.click()}>Add a folder</button>
+      <button class="action" onclick={() => pick(false)}>Add files</button>
+      <button class="action" onclick={() => pick(true)}>Add a folder</button>
       <input
         bind:this={filePicker}
         type="file"
@@ -117,6 +151,7 @@
         onchange={(event) => picked(event, true)}
       />
     </div>
+    <RoomHere bind:copies canChoose={canReadInPlace()} />
     {#each sources as source (source.id)}
       <SourceCard
         {source}
@@ -136,8 +171,9 @@
           and <code>-journal</code> with their database; they hold the newest and the oldest states.
         </p>
         <p>
-          The source is only read. A copy of it is kept in this browser, so that a reload loses
-          nothing.
+          The source is only read{copies
+            ? '. A copy of it is kept in this browser, so that a reload loses nothing.'
+            : ' where it lies. What is found is kept in this browser, so that a reload loses nothing.'}
         </p>
       </section>
     {/each}
