@@ -76,7 +76,7 @@ test('evidence is read where it lies, also after a reload, and a change of it is
   await expect(card).toContainText('320 live');
   await openRead(page, /\d/);
   await page.getByRole('article').first().click();
-  await expect(page.getByRole('complementary', { name: /Proof|Line/ })).toContainText('a.db');
+  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('a.db');
 
   await page.getByRole('link', { name: 'Sources', exact: true }).click();
   await pickFromDisk(page, { 'a.db': store(401) });

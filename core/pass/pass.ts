@@ -303,17 +303,16 @@ class Pass {
         await this.pace.rest();
         return;
       case 'found':
-        if (event.findings.messages.length > 0)
-          this.progress.found = event.findings.messages.length;
+        this.progress.addFound(event.findings.messages.length, !event.final);
         if (event.final) yield* this.resolveAttachments(event.findings);
         yield event;
         return;
       case 'batch':
-        this.progress.found += event.batch.count;
+        this.progress.addFound(event.batch.count, false);
         yield event;
         return;
       case 'json':
-        this.progress.found += event.count;
+        this.progress.addFound(event.count, false);
         yield event;
         return;
       case 'candidate':

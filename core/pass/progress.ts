@@ -6,23 +6,36 @@ const HASH: [number, number] = [0.1, 0.15];
 const STORES: [number, number] = [0.25, 0.65];
 const FILES: [number, number] = [0.9, 0.1];
 
-/** Within one store. */
+/** Within one store, as it was measured; what is left is for whoever keeps what was found. */
 const STORE_STAGES: Partial<Record<Stage, [number, number]>> = {
-  rows: [0, 0.25],
-  declarations: [0.25, 0.15],
-  freed: [0.4, 0.5],
-  messages: [0.9, 0.1]
+  rows: [0, 0.14],
+  declarations: [0.14, 0.06],
+  freed: [0.2, 0.23],
+  messages: [0.43, 0.32]
 };
 
 /** Keeps the fraction of a pass that is over; it never goes back. */
 export class Progress {
-  found = 0;
+  private foundBefore = 0;
+  private foundHere = 0;
+  private isFirstLook = false;
   private reached = 0;
   private storeBytesDone = 0;
   private storeBytes = 1;
   private current = 0;
 
   constructor(private readonly bytes: number) {}
+
+  /** Records of the store that is being read; those of a first look come again. */
+  addFound(count: number, isFirstLook: boolean): void {
+    if (this.isFirstLook) this.foundHere = 0;
+    this.isFirstLook = isFirstLook;
+    this.foundHere += count;
+  }
+
+  private get found(): number {
+    return this.foundBefore + this.foundHere;
+  }
 
   beginStores(sizes: number[]): void {
     this.storeBytes = Math.max(
@@ -34,6 +47,9 @@ export class Progress {
   beginStore(size: number): void {
     this.storeBytesDone += this.current;
     this.current = size;
+    this.foundBefore += this.foundHere;
+    this.foundHere = 0;
+    this.isFirstLook = false;
   }
 
   /** The store that was begun is left for later. */
@@ -45,7 +61,9 @@ export class Progress {
     const part = Math.min(1, done / Math.max(total, 1));
     this.reached = Math.max(this.reached, this.fraction(stage, part));
     const { reached: fraction, bytes, found } = this;
-    return { type: 'progress', stage, fraction, bytes, found };
+    const storeDone = (this.storeBytesDone + this.current) / this.storeBytes;
+    const after = Math.max(fraction, STORES[0] + STORES[1] * Math.min(1, storeDone));
+    return { type: 'progress', stage, fraction, after, bytes, found };
   }
 
   private fraction(stage: Stage, part: number): number {

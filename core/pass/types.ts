@@ -94,6 +94,8 @@ export interface ProgressEvent {
   stage: Stage;
   /** Of the whole, 0 to 1. */
   fraction: number;
+  /** The same when the store that is being read was read and what it gave is kept. */
+  after: number;
   bytes: number;
   found: number;
 }

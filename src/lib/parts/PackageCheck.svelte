@@ -2,7 +2,7 @@
   import type { Verification } from '$core/produce';
   import { count, errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import { groupDropped, groupFolder, groupPicked, type FileGroup } from './files';
+  import { groupsDropped, groupFolder, groupPicked, type FileGroup } from './files';
 
   const { open }: { open: OpenCase } = $props();
 
@@ -37,8 +37,8 @@
 
   async function dropped(transfer: DataTransfer | null): Promise<void> {
     over = false;
-    const [group] = transfer ? await groupDropped(transfer) : [];
-    if (group) await verify(group);
+    const dropped = transfer && (await groupsDropped(transfer, true));
+    if (dropped && 'groups' in dropped && dropped.groups[0]) await verify(dropped.groups[0]);
   }
 </script>
 

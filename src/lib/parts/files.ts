@@ -60,12 +60,25 @@ export async function pickPlaces(folder: boolean): Promise<PlacedGroup[]> {
   }
 }
 
-/** Files and folders that were dropped, where they lie; null where the browser does not tell. */
-export async function droppedPlaces(transfer: DataTransfer): Promise<PlacedGroup[] | null> {
-  const items = [...transfer.items].filter(({ kind }) => kind === 'file') as HandedItem[];
+/** Files that were dropped, where they lie; null where the browser does not tell, or folders are among them. */
+async function droppedPlaces(items: readonly HandedItem[]): Promise<PlacedGroup[] | null> {
   if (!canReadInPlace() || items.some((item) => !item.getAsFileSystemHandle)) return null;
   const handles = await Promise.all(items.map((item) => item.getAsFileSystemHandle!()));
-  return groupHandles(handles.filter((handle) => handle !== null));
+  const known = handles.filter((handle) => handle !== null);
+  return known.length === handles.length ? groupHandles(known) : null;
+}
+
+/** What was dropped: to be read where it lies where that was asked for and can be, else to be copied. */
+export async function groupsDropped(
+  transfer: DataTransfer,
+  copies: boolean
+): Promise<{ places: PlacedGroup[] } | { groups: FileGroup[]; hasFolder: boolean }> {
+  // Neither items nor entries can be asked for any more once the event has passed.
+  const items = [...transfer.items].filter(({ kind }) => kind === 'file') as HandedItem[];
+  const entries = items.flatMap((item) => item.webkitGetAsEntry() ?? []);
+  const hasFolder = entries.some((entry) => entry.isDirectory);
+  const places = copies || hasFolder ? null : await droppedPlaces(items);
+  return places ? { places } : { groups: await groupEntries(entries), hasFolder };
 }
 
 interface HandedItem extends DataTransferItem {
@@ -98,9 +111,8 @@ export function groupFolder(files: readonly File[]): FileGroup[] {
   return [{ name: folder, files: inside }];
 }
 
-/** What was dropped: files by themselves, and each folder as one source. */
-export async function groupDropped(transfer: DataTransfer): Promise<FileGroup[]> {
-  const entries = [...transfer.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
+/** Files by themselves, and each folder as one source. */
+async function groupEntries(entries: readonly FileSystemEntry[]): Promise<FileGroup[]> {
   const loose: File[] = [];
   const groups: FileGroup[] = [];
   for (const entry of entries) {

@@ -27,6 +27,7 @@ const STAGES: Record<Stage, string> = {
 };
 
 const SHOWN_EVERY = 100;
+const NOTHING_YET = { fraction: 0, after: 0, found: 0 };
 /** Rows past which a table's messages come as batches. */
 const MOST_HELD = 4000;
 
@@ -117,6 +118,7 @@ export class Jobs {
       await this.shelf.setPass(job.sourceId, { state: 'running', depth, startedAt });
       await this.log('pass begun', job, { kinds: [...job.want.kinds], resumed: job.resumed });
       const events = await this.events(job);
+      [this.last, this.first] = [null, null];
       for await (const event of events) await this.take(job, event, startedAt);
     } catch (error) {
       this.tell({ type: 'failed', text: failureText(job.name, error) });
@@ -176,7 +178,7 @@ export class Jobs {
   private async take(job: Job, event: PassEvent, startedAt: number): Promise<void> {
     switch (event.type) {
       case 'progress':
-        return this.progress(event, startedAt);
+        return this.progress(event);
       case 'json':
         throw new Error('records as JSON were not asked for');
       case 'batch':
@@ -230,16 +232,10 @@ export class Jobs {
     await this.log(stopped ? 'pass stopped' : 'pass done', job, { sha256: source.sha256, found });
   }
 
-  private progress(event: PassEvent & { type: 'progress' }, startedAt: number): void {
-    const seconds = Math.max(0.001, (Date.now() - startedAt) / 1000);
-    const known = event.fraction > 0.02 && seconds > 0.5;
-    this.show({
-      stage: STAGES[event.stage],
-      fraction: event.fraction,
-      found: event.found,
-      rate: known ? (event.bytes * event.fraction) / seconds : null,
-      secondsLeft: known ? (seconds / event.fraction) * (1 - event.fraction) : null
-    });
+  private progress(event: PassEvent & { type: 'progress' }): void {
+    this.last = event;
+    this.first ??= { at: Date.now(), fraction: event.fraction };
+    this.advance(event.fraction, STAGES[event.stage], event.found);
   }
 
   /** What was found is being put in order and kept. */
@@ -247,8 +243,29 @@ export class Jobs {
     const now = Date.now();
     if (now < this.nextShown && done < total) return;
     this.nextShown = now + SHOWN_EVERY;
+    const { fraction, after, found } = this.last ?? NOTHING_YET;
+    const shown = fraction + (after - fraction) * (done / Math.max(1, total));
+    const stage = `keeping line ${done.toLocaleString('en')} of ${total.toLocaleString('en')}`;
+    this.advance(shown, stage, Math.max(found, total));
+  }
+
+  /** The last that the pass said, and where it was when it first said something. */
+  private last: (PassEvent & { type: 'progress' }) | null = null;
+  private first: { at: number; fraction: number } | null = null;
+
+  /** Time left is told by how fast the pass went since it began to tell. */
+  private advance(fraction: number, stage: string, found: number): void {
+    const first = this.first ?? { at: Date.now(), fraction: 0 };
+    const seconds = (Date.now() - first.at) / 1000;
+    const over = fraction - first.fraction;
+    const isKnown = over > 0.02 && seconds > 0.5;
+    const bytes = this.last?.bytes ?? 0;
     this.show({
-      stage: `keeping line ${done.toLocaleString('en')} of ${total.toLocaleString('en')}`
+      stage,
+      fraction,
+      found,
+      rate: isKnown ? (bytes * (over / Math.max(1e-9, 1 - first.fraction))) / seconds : null,
+      secondsLeft: isKnown ? (seconds / over) * (1 - fraction) : null
     });
   }
 

@@ -4,10 +4,9 @@
   import SourceCard from '$lib/parts/SourceCard.svelte';
   import {
     canReadInPlace,
-    droppedPlaces,
-    groupDropped,
     groupFolder,
     groupPicked,
+    groupsDropped,
     pickPlaces,
     type FileGroup,
     type PlacedGroup
@@ -101,9 +100,13 @@
     event.preventDefault();
     over = false;
     if (!event.dataTransfer) return;
-    const places = copies ? null : await droppedPlaces(event.dataTransfer);
-    if (places) await addInPlace(places);
-    else await add(await groupDropped(event.dataTransfer));
+    const dropped = await groupsDropped(event.dataTransfer, copies);
+    if ('places' in dropped) return addInPlace(dropped.places);
+    if (!copies && dropped.hasFolder)
+      notices.create({
+        title: 'A folder that is dropped is copied; “Add a folder” reads it where it lies.'
+      });
+    await add(dropped.groups);
   }
 </script>
 
