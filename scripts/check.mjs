@@ -14,6 +14,13 @@ const STEPS = [
     'Import rules',
     ['depcruise', 'core', 'cli', 'src', 'demo', 'bench', 'measure', '--output-type', 'err']
   ],
+  [
+    'Import rules of folders',
+    [
+      ...['depcruise', 'core', 'cli', 'src', '--output-type', 'err'],
+      ...['--config', '.dependency-cruiser.folders.cjs']
+    ]
+  ],
   ['Unused code', ['knip', '--no-progress', '--exclude', 'types']]
 ];
 

@@ -53,8 +53,8 @@ export type {
   Store,
   Thread
 } from './model';
-export { JsonBytes, pieceOf, utf8 } from './json-bytes';
-export type { JsonChunk, JsonFrame, Piece } from './json-bytes';
+export { JsonBytes } from './json-bytes';
+export type { JsonChunk, JsonFrame } from './json-bytes';
 export {
   BatchBuilder,
   BatchJson,
@@ -62,11 +62,9 @@ export {
   bodyAt,
   extraAt,
   idAt,
-  messageAt,
   messagesOf,
   momentAt,
   originAt,
-  ownExtra,
   textAt,
   TextBuilder
 } from './batch';

@@ -125,7 +125,7 @@ export class Contexts {
 }
 
 /** A longer array that begins with what the other holds. */
-export function grown<A extends Uint8Array | Int32Array | Float64Array>(old: A, into: A): A {
+function grown<A extends Uint8Array | Int32Array | Float64Array>(old: A, into: A): A {
   into.set(old);
   return into;
 }

@@ -7,11 +7,9 @@ export {
   bodyAt,
   extraAt,
   idAt,
-  messageAt,
   messagesOf,
   momentAt,
   originAt,
-  ownExtra,
   textAt
 } from './read';
 export type {

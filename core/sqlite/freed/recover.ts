@@ -1,5 +1,5 @@
-import { adoptLooseTrees } from '../damaged/adopt';
-import { guessDropped } from '../damaged/dropped';
+import { adoptLooseTrees } from './adopt';
+import { guessDropped } from './dropped';
 import type { Database, LiveRow } from '../database';
 import { decodeRecord } from '../record';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';

@@ -5,7 +5,7 @@ import type { NamedBlob } from './protocol';
 const AT_A_TIME = 64;
 
 /** Evidence that lies on the disk and cannot be read now; the message says why in one sentence. */
-export class EvidenceAwayError extends Error {
+class EvidenceAwayError extends Error {
   override readonly name = 'EvidenceAwayError';
 }
 

@@ -107,6 +107,11 @@ export class Keeper {
     }
   }
 
+  /** Whether something is kept of a store. */
+  knows(store: string): boolean {
+    return this.index.stores.some(({ id }) => id === store);
+  }
+
   /** Removes what was written of passes that were cut off. */
   async tidy(): Promise<void> {
     await removeBrokenRuns(this.caseId, await keptStores(this.caseId));

@@ -1,7 +1,7 @@
 import type { Database } from '../database';
-import { mapPages } from '../freed/owners';
+import { mapPages } from './owners';
 import type { TableSchema } from '../schema';
-import { guessTables, looseTrees, suitsTable, type LooseTree } from './guess-tables';
+import { guessTables, looseTrees, suitsTable, type LooseTree } from '../damaged/guess-tables';
 
 /** Free pages that are looked at; more of them are more of the same. */
 const MOST_PAGES = 2000;

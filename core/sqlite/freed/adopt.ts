@@ -1,10 +1,10 @@
 import { cellsOf, walkTree } from '../btree';
 import type { Database } from '../database';
-import { mapPages } from '../freed/owners';
+import { mapPages } from './owners';
 import { placesOf, type LiveRows } from '../live-rows';
 import { TABLE_LEAF } from '../page';
 import type { TableSchema } from '../schema';
-import { looseTrees, suitsTable, type LooseTree } from './guess-tables';
+import { looseTrees, suitsTable, type LooseTree } from '../damaged/guess-tables';
 
 /**
  * Gives trees that damage cut off back to their tables: whole pages of rows
