@@ -44,4 +44,8 @@
     margin: 0 0 12px;
     font-size: 12.5px;
   }
+  /* Off, its track would hardly stand out from the page. */
+  .place :global([data-part='control']) {
+    outline: 1px solid var(--soft);
+  }
 </style>
