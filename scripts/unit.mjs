@@ -1,5 +1,5 @@
 // Unit and property tests with Node's own runner; arguments narrow them to files.
-import { readdirSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensurePrograms, root, run } from './lib/install.mjs';
 import { prepare } from './prepare.mjs';
@@ -13,6 +13,9 @@ function testsBelow(folder) {
 }
 
 prepare();
+// The paths that the tests name stand in a file that is made.
+if (!existsSync(join(root, '.svelte-kit/tsconfig.json')))
+  run('npx', ['--no-install', 'svelte-kit', 'sync']);
 // The command-line SQLite writes the logs and journals that its WebAssembly build cannot; the others read what is produced.
 ensurePrograms({ sqlite3: 'sqlite3', pdftotext: 'poppler-utils', qpdf: 'qpdf' });
 const named = process.argv.slice(2);

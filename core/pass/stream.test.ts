@@ -15,9 +15,11 @@ const STORES: [name: string, after: string, pragmas: string][] = [
   ['wide text', 'DELETE FROM sms WHERE _id % 4 = 0', "PRAGMA encoding='UTF-16le';"]
 ];
 
-/** What a message says and where it was read, without the support that is judged from a sample. */
+/** What a message says and where it was read; of what was recovered without the support, which is judged from a sample. */
 function told(message: Message): string {
-  return messageJson({ ...message, certainty: 0, reasons: [] });
+  return messageJson(
+    message.state === 'live' ? message : { ...message, certainty: 0, reasons: [] }
+  );
 }
 
 async function tellsTheSame(bytes: Uint8Array, mostHeld = 100): Promise<void> {

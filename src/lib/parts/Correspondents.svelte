@@ -4,6 +4,7 @@
   import { get } from 'svelte/store';
   import { count } from '$lib/format';
   import type { CorrespondentRow } from '$lib/worker/protocol';
+  import { followCount } from './virtual.svelte';
 
   interface Props {
     rows: CorrespondentRow[];
@@ -21,13 +22,11 @@
     estimateSize: () => HEIGHT,
     overscan: 12
   });
-  $effect(() => {
-    const count = rows.length;
-    const element = box;
-    untrack(() => {
-      if (element) get(virtual).setOptions({ count, getScrollElement: () => element });
-    });
-  });
+  followCount(
+    virtual,
+    () => box,
+    () => rows.length
+  );
 
   /** Who was turned to by keys may stand out of view. */
   $effect(() => {

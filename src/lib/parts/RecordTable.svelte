@@ -1,9 +1,9 @@
 <script lang="ts" generics="Row extends { id: string; state: RecordState }">
-  import { untrack, type Snippet } from 'svelte';
+  import type { Snippet } from 'svelte';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
-  import { get } from 'svelte/store';
   import type { RecordState } from '$core/records';
   import { markOf } from './marks';
+  import { followCount } from './virtual.svelte';
 
   interface Props {
     rows: Row[];
@@ -43,13 +43,11 @@
     estimateSize: () => HEIGHT,
     overscan: 12
   });
-  $effect(() => {
-    const count = rows.length;
-    const element = box;
-    untrack(() => {
-      if (element) get(virtual).setOptions({ count, getScrollElement: () => element });
-    });
-  });
+  followCount(
+    virtual,
+    () => box,
+    () => rows.length
+  );
 </script>
 
 <div

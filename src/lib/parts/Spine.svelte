@@ -1,11 +1,12 @@
 <script lang="ts">
   import { createVirtualizer } from '@tanstack/svelte-virtual';
-  import { tick, untrack } from 'svelte';
+  import { tick } from 'svelte';
   import { get } from 'svelte/store';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { LineWindow } from '$lib/state/lines.svelte';
   import type { Line } from '$lib/worker/protocol';
   import SpineLine from './SpineLine.svelte';
+  import { followCount } from './virtual.svelte';
 
   interface Props {
     lines: LineWindow;
@@ -30,13 +31,11 @@
     overscan: 12
   });
 
-  $effect(() => {
-    const count = lines.total;
-    const element = scroller;
-    untrack(() => {
-      if (element) get(virtualizer).setOptions({ count, getScrollElement: () => element });
-    });
-  });
+  followCount(
+    virtualizer,
+    () => scroller,
+    () => lines.total
+  );
 
   /** Brings a line into view and gives it the focus of the keyboard. */
   export async function goTo(

@@ -87,7 +87,7 @@ import type { RecoveredProof } from './store-lines';
 import { TextSearch } from './text-search';
 
 /** How long after the opening of a case its texts are read ahead for searches, in milliseconds. */
-const HOLD_AFTER = 1500;
+const HOLD_AFTER = 800;
 /** Most bytes of one proof that are shown beside a line. */
 const PROOF_BYTES = 96;
 

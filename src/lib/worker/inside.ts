@@ -43,8 +43,10 @@ export class InsideDatabase {
     fileOf: FileOpener,
     listed: (path: string) => string | null
   ): Promise<InsideDatabase | null> {
-    const [name, at] = splitCarved(path);
-    const main = await fileOf(name);
+    // A file may itself be called like something that was carved.
+    const plain = await fileOf(path);
+    const [name, at] = plain ? [path, null] : splitCarved(path);
+    const main = plain ?? (await fileOf(name));
     if (!main) return null;
     const checksum = listed(name) ?? (await checksumOf(main));
     if (at !== null) return InsideDatabase.carved(main, at, checksum);

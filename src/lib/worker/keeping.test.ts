@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import type { Findings, Message } from '$core/records';
+import { BatchBuilder, type Findings, type Message } from '$core/records';
 import { messageRecord } from '../../../core/tests/records';
 import { newCase, putCase } from '../storage/casebook';
 import { openStorage } from '../storage/open';
@@ -41,6 +41,40 @@ test('records come back as they were found, from a storage that is opened again'
     assert.deepEqual(message, long[at]);
     assert.equal(line, at + 1);
   }
+});
+
+test('messages that come in batches are kept with the rest, by time and not as they came', async () => {
+  const { keeper, record } = await keptCase([]);
+  const builder = new BatchBuilder('s1.1');
+  const all = Array.from({ length: 300 }, (_, i) => message((i * 7) % 300));
+  for (const [i, one] of all.entries()) {
+    builder.add(one);
+    if (i % 90 === 89) await keeper.add('s1', builder.take());
+  }
+  const rest = findingsOf('s1.1', { messages: all.slice(270) });
+  await keeper.keep('s1', rest, record, { isFinal: true });
+  const { index } = await Keeper.open(record.id);
+  const found: Message[] = [];
+  for await (const one of index.stores[0]!.messages()) found.push(one);
+  assert.deepEqual(
+    found,
+    [...all].sort((a, b) => a.sentAt! - b.sentAt!)
+  );
+});
+
+test('of a store whose end did not come nothing stays', async () => {
+  const { keeper, record } = await keptCase([holding(message(1))]);
+  const builder = new BatchBuilder('s1.2');
+  builder.add(message(2, { id: 's1.2/m/2', store: 's1.2' }));
+  await keeper.add('s1', builder.take());
+  await keeper.forget();
+  const db = await openStorage();
+  const runs = (await db.getAllKeys('origins')).filter(([caseId]) => caseId === record.id);
+  assert.deepEqual(
+    runs.map(([, , store]) => store),
+    ['s1.1']
+  );
+  assert.deepEqual(await shownIds(keeper.index), ['s1.1/m/1']);
 });
 
 test('a line keeps its number when its store is examined again; later finds get the next ones', async () => {
