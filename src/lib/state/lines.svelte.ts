@@ -2,6 +2,8 @@ import type { Remote } from 'comlink';
 import type { CaseDeskApi, Line, ReadFilter } from '../worker/protocol';
 
 const PAGE = 120;
+/** Pages that are kept: a conversation can have thousands. */
+const MOST_PAGES = 60;
 
 /** The lines of one conversation, fetched in pages as they come into view. */
 export class LineWindow {
@@ -55,7 +57,20 @@ export class LineWindow {
     const page = await this.desk().lines(this.correspondent, this.filter, from, from + PAGE);
     if (turn !== this.turn) return;
     this.pages.set(index, page.lines);
+    this.forgetFar(index);
     this.arrived++;
+  }
+
+  /** Of many pages those that lie farthest from the one that came are dropped; they are asked for again when they come into view. */
+  private forgetFar(index: number): void {
+    if (this.pages.size <= MOST_PAGES) return;
+    const byDistance = [...this.pages.keys()].sort(
+      (a, b) => Math.abs(a - index) - Math.abs(b - index)
+    );
+    for (const far of byDistance.slice(MOST_PAGES / 2)) {
+      this.pages.delete(far);
+      this.asked.delete(far);
+    }
   }
 
   /** Marks lines as chosen at once; the worker's answer follows. */

@@ -1,14 +1,20 @@
 import type { InputFile } from '$core/pass';
 import type { BlobHandle } from './helpers';
 
-const SMALL = 1 << 14;
+/** Asking the browser for bytes takes as long as reading this many: what is read goes on to be near. */
+const BLOCK = 1 << 17;
+/** Blocks of all files that stay at hand. */
+const MOST_BLOCKS = 48;
+
+/** The blocks that were read last, of whatever file. */
+const blocks = new Map<string, Uint8Array>();
+let sources = 0;
 
 /** A file that the user gave, read in place. Only workers have the synchronous reader that this needs. */
 export class BlobSource implements InputFile {
   readonly size: number;
   private readonly reader = new FileReaderSync();
-  /** All of a small file: asking for it takes longer than reading it. */
-  private whole: Uint8Array | null = null;
+  private readonly id = ++sources;
 
   constructor(
     private readonly blob: Blob,
@@ -26,10 +32,24 @@ export class BlobSource implements InputFile {
   read(offset: number, length: number): Uint8Array {
     const end = Math.min(offset + length, this.size);
     if (offset >= end) return new Uint8Array(0);
-    if (this.size <= SMALL) {
-      this.whole ??= new Uint8Array(this.reader.readAsArrayBuffer(this.blob));
-      return this.whole.subarray(offset, end);
-    }
-    return new Uint8Array(this.reader.readAsArrayBuffer(this.blob.slice(offset, end)));
+    const index = Math.floor(offset / BLOCK);
+    const isWithin = Math.floor((end - 1) / BLOCK) === index;
+    if (!isWithin || end - offset > BLOCK / 2) return this.fetch(offset, end);
+    const from = index * BLOCK;
+    return this.block(index).subarray(offset - from, end - from);
+  }
+
+  private block(index: number): Uint8Array {
+    const key = `${this.id}/${index}`;
+    let block = blocks.get(key);
+    if (block) blocks.delete(key);
+    else block = this.fetch(index * BLOCK, Math.min((index + 1) * BLOCK, this.size));
+    blocks.set(key, block);
+    if (blocks.size > MOST_BLOCKS) blocks.delete(blocks.keys().next().value!);
+    return block;
+  }
+
+  private fetch(from: number, to: number): Uint8Array {
+    return new Uint8Array(this.reader.readAsArrayBuffer(this.blob.slice(from, to)));
   }
 }

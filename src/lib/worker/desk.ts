@@ -545,7 +545,8 @@ export class CaseDesk implements CaseDeskApi {
   ): Promise<ProofView> {
     const length = Math.min(proof.length, PROOF_BYTES);
     const file = source && (await this.fileOf(source, proof.path));
-    const bytes = file ? file.read(proof.offset, length) : null;
+    // What is handed over takes the memory around it along.
+    const bytes = file ? file.read(proof.offset, length).slice() : null;
     return { proof, text: proofText(proof), bytes };
   }
 
