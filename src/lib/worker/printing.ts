@@ -142,7 +142,9 @@ async function protect(pdf: Uint8Array, password: string): Promise<Uint8Array> {
   qpdf.FS.writeFile('/in.pdf', pdf);
   // The owner's password is thrown away: whoever opens it may do what the reader lets them.
   const owner = crypto.randomUUID();
-  const code = qpdf.callMain(['/in.pdf', '--encrypt', password, owner, '256', '--', '/out.pdf']);
+  // Named, for a password may begin with a dash.
+  const locks = [`--user-password=${password}`, `--owner-password=${owner}`, '--bits=256'];
+  const code = qpdf.callMain(['/in.pdf', '--encrypt', ...locks, '--', '/out.pdf']);
   if (code !== 0) throw new Error(`The document could not be locked (${code}).`);
   return qpdf.FS.readFile('/out.pdf');
 }
