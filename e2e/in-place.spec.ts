@@ -115,3 +115,11 @@ test('a copy is kept in this browser where that is asked for', async ({ page }) 
   );
   expect(await copiedFiles(page)).toBe(1);
 });
+
+test('an empty folder is answered with one sentence', async ({ page }) => {
+  await newCase(page, 'Empty');
+  await pickFromDisk(page, {});
+  await page.getByRole('button', { name: 'Add a folder' }).click();
+  await expect(page.getByRole('alert')).toContainText('The folder Evidence is empty.');
+  await expect(page.getByRole('article')).toHaveCount(0);
+});

@@ -104,8 +104,8 @@
     <a class="action go" href="/case/{source.caseId}/read">Read what was found</a>
   {/if}
   <p class="soft">
-    The source is only read. You can go on reading while the pass runs; pause and stop keep what was
-    found.
+    The source is only read. You can go on reading while the pass runs. A stop loses nothing that
+    was kept before.
   </p>
 </aside>
 

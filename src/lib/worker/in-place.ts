@@ -11,15 +11,13 @@ class EvidenceAwayError extends Error {
 
 /** Paths of all files below a folder, none of which is opened. */
 export async function listFolder(
-  folder: FileSystemDirectoryHandle,
-  listed: (count: number) => void
+  folder: FileSystemDirectoryHandle
 ): Promise<{ path: string; handle: FileSystemFileHandle }[]> {
   const files: { path: string; handle: FileSystemFileHandle }[] = [];
   const read = async (below: FileSystemDirectoryHandle, prefix: string): Promise<void> => {
     for await (const [name, entry] of below.entries()) {
       if (entry.kind === 'directory') await read(entry, `${prefix}${name}/`);
       else files.push({ path: prefix + name, handle: entry });
-      if (files.length % 1000 === 0) listed(files.length);
     }
   };
   await read(folder, '');
@@ -53,9 +51,11 @@ interface AskedHandle {
 
 /** Whether a source can be read without asking the user. */
 export async function isAllowed(place: EvidencePlace): Promise<boolean> {
-  for (const handle of handlesOf(place))
-    if ((await (handle as AskedHandle).queryPermission?.({ mode: 'read' })) === 'prompt')
+  for (const handle of handlesOf(place)) {
+    const asked = handle as AskedHandle;
+    if (asked.queryPermission && (await asked.queryPermission({ mode: 'read' })) !== 'granted')
       return false;
+  }
   return true;
 }
 

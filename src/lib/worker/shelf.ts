@@ -55,8 +55,8 @@ export class Shelf {
     place: EvidencePlace,
     report: (fraction: number) => void
   ): Promise<AddResult> {
-    const listed =
-      'folder' in place ? await listFolder(place.folder, () => undefined) : place.files;
+    const listed = 'folder' in place ? await listFolder(place.folder) : place.files;
+    if (listed.length === 0) return { ok: false, reason: `The folder ${name} is empty.` };
     const isHashed = listed.length <= MOST_HASHED;
     const files = isHashed
       ? await hashed(await opened(listed), report)

@@ -1,4 +1,4 @@
-import { proxy, releaseProxy, wrap, type Remote } from 'comlink';
+import { proxy, wrap, type Remote } from 'comlink';
 import type { Searcher } from './search.worker';
 import type { StoreLines } from './store-lines';
 import type { FoundRows, HeldStore } from './text-holder';
@@ -118,7 +118,9 @@ export class TextSearch implements TextFinder {
   private async tell(search: Search, more: () => void): Promise<void> {
     search.isTold = true;
     const timer = setInterval(more, TOLD_EVERY);
-    await search.done.finally(() => clearInterval(timer));
+    // A failure is met by who asks next.
+    await search.done.catch(() => undefined);
+    clearInterval(timer);
     if (this.last === search) more();
   }
 
@@ -133,10 +135,5 @@ export class TextSearch implements TextFinder {
     const tell = proxy((found: FoundRows[]) => hits.add(found));
     await Promise.all(this.workers.map((worker) => worker.search(hits.query, tell)));
     hits.isDone = this.last?.hits === hits;
-  }
-
-  end(): void {
-    for (const worker of this.workers) worker[releaseProxy]();
-    this.workers = [];
   }
 }
