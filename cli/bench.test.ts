@@ -16,7 +16,7 @@ import { askStore, withStore } from '../bench/writers/store';
 import { MemoryScratch, MemorySource } from '../core/bytes';
 import type { CopyDepth } from '../core/copying';
 import { EVERYTHING, SourceFiles, runPass, type PassEvent } from '../core/pass';
-import { type Depth, type FileRecord, type Message } from '../core/records';
+import { messagesOf, type Depth, type FileRecord, type Message } from '../core/records';
 import { ombudsman } from './ombudsman';
 import { COPYING_LOG } from './copy-folder';
 
@@ -106,7 +106,6 @@ async function examined(place: string, depth: Depth): Promise<Found> {
     if (event.type === 'batch') found.messages.push(...messagesOf(event.batch));
     if (event.type === 'files') found.files.push(...event.files);
     if (event.type !== 'found' || !event.final) return;
-    found.messages.push(...event.findings.messages);
     for (const { state } of [...event.findings.calls, ...event.findings.contacts])
       found.others[state === 'live' ? 'live' : 'notLive']++;
   };

@@ -14,7 +14,8 @@ import {
   type Attachment,
   type FileRecord,
   type Findings,
-  type Source
+  type Source,
+  type Store
 } from '../core/records';
 import { visible } from '../core/shown';
 import { mergePeople, nameByContacts } from '../core/threads';
@@ -129,10 +130,7 @@ async function examineOne(
     if (event.type === 'batch') out.batch(event.batch);
     if (event.type === 'json') for (const json of event.records) out.records(json);
     await out.keepUp();
-    if (event.type === 'found') {
-      out.messages(event.findings.messages);
-      take(findings, event.findings);
-    }
+    if (event.type === 'found') take(findings, event.findings);
     if (event.type === 'files') for (const file of event.files) files.push(file);
     if (event.type === 'done') source = event.source;
   }
@@ -154,6 +152,11 @@ function take(into: Findings, more: Findings): void {
   into.gaps = into.gaps.concat(more.gaps);
 }
 
+function counted(stores: readonly Store[]): string {
+  const states = stores.flatMap(({ counts }) => Object.values(counts));
+  return `${states.reduce((sum, count) => sum + count, 0)} records`;
+}
+
 let lastPercent = -1;
 
 function report(name: string, event: PassEvent): void {
@@ -167,7 +170,7 @@ function report(name: string, event: PassEvent): void {
     case 'note':
       return say(`${event.note.level}: ${event.note.text}`);
     case 'found':
-      return say(`${name}: ${event.findings.messages.length} messages`);
+      return say(`${name}: ${counted(event.findings.stores)}`);
     case 'source':
     case 'candidate':
     case 'batch':

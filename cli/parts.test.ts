@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { emptyFindings, type JsonChunk, type Message } from '../core/records';
+import { BatchBuilder, emptyFindings, type JsonChunk, type MessageBatch } from '../core/records';
 import { messageRecord } from '../core/tests/records';
 import { FileSource, listFolder } from './file-source';
 import { openInputs } from './inputs';
@@ -143,8 +143,11 @@ test('scratch that grows past memory goes to a file without a name, and reads th
   }
 });
 
-function message(id: string): Message {
-  return messageRecord({ id, body: `line ${id} with "quotes"` });
+/** Messages in columns, with these ids. */
+function batchOf(...ids: string[]): MessageBatch {
+  const builder = new BatchBuilder('s1.1');
+  for (const id of ids) builder.add(messageRecord({ id, body: `line ${id} with "quotes"` }));
+  return builder.take();
 }
 
 const NOTHING = { sources: [], findings: emptyFindings(), files: [] };
@@ -163,7 +166,7 @@ test('messages and records that come as JSON make one document, whichever is fir
     const path = join(folder, name);
     const writer = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' });
     const steps = [
-      () => writer.messages([message('a'), message('b')]),
+      () => writer.batch(batchOf('a', 'b')),
       () => writer.records(chunk(framed(writer, ['c', 'd'])))
     ];
     for (const step of order === 'messages' ? steps : steps.reverse()) step();
@@ -183,7 +186,7 @@ test('a case without messages is a document too, and lines are one record each',
   assert.deepEqual(JSON.parse(readFileSync(empty, 'utf8')).messages, []);
   const path = join(folder, 'some.jsonl');
   const lines = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' });
-  lines.messages([message('a')]);
+  lines.batch(batchOf('a'));
   lines.records(chunk(framed(lines, ['b'])));
   await lines.keepUp();
   await lines.finish(NOTHING);
@@ -204,7 +207,7 @@ test('what is written in many pieces comes in order', async () => {
   for (let i = 0; i < 3000; i++) {
     ids.push(`m${i}`);
     if (i % 7 === 0) writer.records(chunk(framed(writer, [`m${i}`])));
-    else writer.messages([message(`m${i}`)]);
+    else writer.batch(batchOf(`m${i}`));
     if (i % 500 === 0) await writer.keepUp();
   }
   await writer.finish(NOTHING);
@@ -222,7 +225,7 @@ test('a disk that takes no more is told, not swallowed', async () => {
   const partial = `${path}.partial`;
   symlinkSync('/dev/full', partial);
   const writer = new CaseFileWriter(path, { made: new Date(0), zone: 'Etc/UTC' }, partial);
-  writer.messages(Array.from({ length: 20_000 }, (_, i) => message(`m${i}`)));
+  writer.batch(batchOf(...Array.from({ length: 20_000 }, (_, i) => `m${i}`)));
   await assert.rejects(writer.finish(NOTHING), /ENOSPC/);
   assert.equal(existsSync(path), false);
 });

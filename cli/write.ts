@@ -7,7 +7,6 @@ import {
   fileToFile,
   gapToFile,
   JsonBytes,
-  messageJson,
   sourceToFile,
   storeToFile,
   CASE_FORMAT,
@@ -15,7 +14,6 @@ import {
   type Findings,
   type JsonChunk,
   type JsonFrame,
-  type Message,
   type MessageBatch,
   type Source
 } from '../core/records';
@@ -74,15 +72,6 @@ export class CaseFileWriter {
     return this.isLines
       ? { before: '{"record":"message",', after: '\n' }
       : { before: ',\n{', after: '' };
-  }
-
-  messages(list: readonly Message[]): void {
-    for (const message of list) {
-      const record = messageJson(message);
-      if (this.isLines) this.out.write(`{"record":"message",${record.slice(1)}\n`);
-      else this.out.write(this.first ? `\n${record}` : `,\n${record}`);
-      this.first = false;
-    }
   }
 
   /** Messages in columns. */

@@ -8,6 +8,7 @@ const STEPS = [
     'Types',
     ['svelte-check', '--tsconfig', './tsconfig.json', '--fail-on-warnings', '--output', 'human']
   ],
+  ['Types of programs and tests', ['tsc', '-p', 'tsconfig.programs.json']],
   ['Lint', ['eslint', '.', '--max-warnings', '0']],
   ['Format', ['prettier', '--check', '--log-level', 'warn', '.']],
   [

@@ -30,7 +30,7 @@ test('a database is found wherever it begins', async () => {
     const live = findings.messages.filter(({ state }) => state === 'live');
     assert.equal(live.length, sent.filter(({ id }) => id % 8 !== 0).length, `at ${at}`);
     for (const { proofs } of live) {
-      const [{ path, offset }] = proofs as [{ path: string; offset: number }];
+      const { path, offset } = proofs[0]!;
       assert.equal(path, 'x.img');
       assert.ok(offset >= at && offset < at + store.length);
     }

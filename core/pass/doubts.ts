@@ -1,4 +1,4 @@
-import type { Findings, Message, MessageBatch, Note } from '../records';
+import type { Findings, MessageBatch, Note } from '../records';
 
 /** What records of a file are worth whose package's checksum speaks against it. */
 const MOST_CERTAIN = 60;
@@ -28,14 +28,6 @@ export class Doubts {
 }
 
 /** Records of a file in doubt are believed less, and say so. */
-function doubtMessages(messages: readonly Message[]): void {
-  for (const message of messages) {
-    message.certainty = Math.min(message.certainty, MOST_CERTAIN);
-    message.reasons = [...message.reasons, REASON];
-  }
-}
-
-/** The same for records in columns. */
 export function doubtBatch({ lines, origins }: MessageBatch): void {
   const { certainty } = lines;
   for (let i = 0; i < certainty.length; i++) certainty[i] = Math.min(certainty[i]!, MOST_CERTAIN);
@@ -48,7 +40,6 @@ export function doubtBatch({ lines, origins }: MessageBatch): void {
 }
 
 export function doubtFindings(findings: Findings): void {
-  doubtMessages(findings.messages);
   for (const record of [...findings.calls, ...findings.contacts])
     record.certainty = Math.min(record.certainty, MOST_CERTAIN);
   for (const store of findings.stores) store.limits = [...store.limits, `Note that ${REASON}.`];

@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { MemorySource } from '../bytes';
+import { messageJson, messagesOf } from '../records';
 import { makeDatabase } from '../tests/databases';
 import { passOver, requestFor } from '../tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../tests/telephony';
@@ -68,19 +69,19 @@ async function found(helpers: TestedPool): Promise<string[]> {
   const records: string[] = [];
   for await (const event of runPass(request)) {
     if (event.type === 'note' && event.note.code === 'helper-failed') notes.push(event.note.text);
+    if (event.type === 'batch') records.push(...[...messagesOf(event.batch)].map(messageJson));
     if (event.type === 'found' && event.final)
-      records.push(
-        ...[...event.findings.messages, ...event.findings.stores].map((r) => JSON.stringify(r))
-      );
+      records.push(...event.findings.stores.map((store) => JSON.stringify(store)));
   }
-  return records;
+  return records.sort();
 }
 
 test('helping threads find what one thread finds, in the same words', async () => {
-  const alone = await passOver({ 'a.db': bytes });
-  const expected = [...alone.findings.messages, ...alone.findings.stores].map((r) =>
-    JSON.stringify(r)
-  );
+  const { findings } = await passOver({ 'a.db': bytes });
+  const expected = [
+    ...findings.messages.map(messageJson),
+    ...findings.stores.map((store) => JSON.stringify(store))
+  ].sort();
   for (const size of [1, 3]) {
     const pool = new TestedPool(size);
     assert.deepEqual(await found(pool), expected);

@@ -118,12 +118,10 @@ function readRows(group: LogTables, rows: Rows, zone: string): ReadLog | null {
   const { choice, schema } = found;
   const profile = inZone(choice.profile, zone);
   const set = new TableSet([readable(rows, schema)]);
-  const work = readStore(profile, set);
-  let step = work.next();
-  while (!step.done) step = work.next();
+  const reading = readStore(profile, set);
   const files = [...new Set(group.tables.map(({ file }) => file))];
   const isZoneless = readsZoneless(profile, set);
-  return { path: group.path, files, choice, reading: step.value, isZoneless };
+  return { path: group.path, files, choice, reading, isZoneless };
 }
 
 function chosen(

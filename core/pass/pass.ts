@@ -11,7 +11,6 @@ import {
 } from '../packages';
 import {
   emptyDevice,
-  emptyFindings,
   emptyInside,
   type FileRecord,
   type Findings,
@@ -19,8 +18,8 @@ import {
   type Source
 } from '../records';
 import type { DatabaseFiles, TableSchema } from '../sqlite';
-import type { StoreReading } from '../stores';
-import { assembleStore, type StoreFacts } from '../threads';
+import { listedStream, type StoreReading } from '../stores';
+import type { StoreFacts } from '../threads';
 import { digestFile, FileFinder, mimeOf, openNow, resolved, type FileDigest } from './attachments';
 import { cardDevice, cardReading, findCard } from './card';
 import { doubtBatch, doubtFindings, Doubts } from './doubts';
@@ -37,7 +36,7 @@ import { carvedNote, lockNote, noMessages, noStores, nothing, otherFiles } from 
 import { Pace, StoppedError } from './pace';
 import { Progress } from './progress';
 import { databasesOf, isCompanion, describeOther, kindOf, type Candidate } from './recognise';
-import { examineStore, type StoreEvent, type StoreRequest } from './store';
+import { examineStore, giveStore, type StoreEvent, type StoreRequest } from './store';
 import type { InputFile, PassEvent, PassRequest } from './types';
 
 /**
@@ -282,9 +281,17 @@ class Pass {
       // Records that left as JSON could not be made to say that they are in doubt.
       pass: isDoubtful ? withoutFrame(this.request) : this.request
     });
+    return (yield* this.told(events, isDoubtful)) === 'waits';
+  }
+
+  /** Passes on what is read of a store. */
+  private async *told<T>(
+    events: Generator<StoreEvent, T>,
+    isDoubtful: boolean
+  ): AsyncGenerator<PassEvent, T> {
     for (;;) {
       const { done, value: event } = events.next();
-      if (done) return event === 'waits';
+      if (done) return event;
       if (isDoubtful && event.type === 'batch') doubtBatch(event.batch);
       if (isDoubtful && event.type === 'found') doubtFindings(event.findings);
       yield* this.translate(event);
@@ -303,16 +310,16 @@ class Pass {
         await this.pace.rest();
         return;
       case 'found':
-        this.progress.addFound(event.findings.messages.length, !event.final);
+        if (!event.final) this.progress.endFirstLook();
         if (event.final) yield* this.resolveAttachments(event.findings);
         yield event;
         return;
       case 'batch':
-        this.progress.addFound(event.batch.count, false);
+        this.progress.addFound(event.batch.count);
         yield event;
         return;
       case 'json':
-        this.progress.addFound(event.count, false);
+        this.progress.addFound(event.count);
         yield event;
         return;
       case 'candidate':
@@ -467,10 +474,11 @@ class Pass {
   ): AsyncGenerator<PassEvent> {
     const { source, request } = this;
     const full = { ...facts, id: `${source.id}.${++this.stores}`, source: source.id };
-    const findings = { ...emptyFindings(), ...assembleStore(full, reading, request.region) };
-    if (this.doubts.concern(facts.path)) doubtFindings(findings);
+    const isDoubtful = this.doubts.concern(facts.path);
+    const pass = isDoubtful ? withoutFrame(request) : request;
+    const given = { pass, final: true, crew: null };
     for (const note of this.doubts.take()) yield this.note(note);
-    yield* this.translate({ type: 'found', findings, final: true });
+    yield* this.told(giveStore(full, listedStream(reading), reading, given), isDoubtful);
   }
 
   private async *mentionOthers(

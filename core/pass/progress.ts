@@ -18,7 +18,7 @@ const STORE_STAGES: Partial<Record<Stage, [number, number]>> = {
 export class Progress {
   private foundBefore = 0;
   private foundHere = 0;
-  private isFirstLook = false;
+  private wasFirstLook = false;
   private reached = 0;
   private storeBytesDone = 0;
   private storeBytes = 1;
@@ -26,11 +26,16 @@ export class Progress {
 
   constructor(private readonly bytes: number) {}
 
-  /** Records of the store that is being read; those of a first look come again. */
-  addFound(count: number, isFirstLook: boolean): void {
-    if (this.isFirstLook) this.foundHere = 0;
-    this.isFirstLook = isFirstLook;
+  /** Records of the store that is being read. */
+  addFound(count: number): void {
+    if (this.wasFirstLook) this.foundHere = 0;
+    this.wasFirstLook = false;
     this.foundHere += count;
+  }
+
+  /** What was found so far was a first look: it comes again. */
+  endFirstLook(): void {
+    this.wasFirstLook = true;
   }
 
   private get found(): number {
@@ -49,7 +54,7 @@ export class Progress {
     this.current = size;
     this.foundBefore += this.foundHere;
     this.foundHere = 0;
-    this.isFirstLook = false;
+    this.wasFirstLook = false;
   }
 
   /** The store that was begun is left for later. */

@@ -17,7 +17,6 @@ import {
   OFFER_FROM,
   READ_FROM,
   readsHashedNames,
-  readStore,
   StoreStream,
   TableSet,
   tablesOf,
@@ -28,12 +27,13 @@ import {
   type SampledTable,
   inZone,
   readsZoneless,
+  type MessageStream,
   type StoreContext,
+  type StoreReading,
   type WorkedOut,
   type Choice
 } from '../stores';
 import {
-  emptyFindings,
   type CandidateFacts,
   type Depth,
   type Findings,
@@ -41,7 +41,7 @@ import {
   type MessageBatch,
   type Note
 } from '../records';
-import { assembleStore, assembleStreamed } from '../threads';
+import { assembleStore, type StoreFacts } from '../threads';
 import { crewFor, type Crew } from './helper';
 import { limitsOf } from './limits';
 import type { Meanings } from './meanings';
@@ -118,7 +118,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'don
     id: request.nextId()
   }));
   if (readings.length === 0) return 'done';
-  if (early && depth !== 'indexed') yield* firstLook(request, database, readings);
+  if (early && depth !== 'indexed') yield* unmeasured(firstLook(request, database, readings));
   const space = noSpace();
   // Another thread opens the files as they are: what was put together here is searched here.
   const isSound = request.opened === undefined && told.length === 0;
@@ -251,6 +251,12 @@ function* firstLook(
   yield* found(request, readings, tables, [], null, false);
 }
 
+/** A look ahead is no progress of the work that follows. */
+function* unmeasured(work: Generator<StoreEvent>): Generator<StoreEvent> {
+  for (const event of work)
+    yield event.type === 'step' ? { ...event, stage: 'rows', done: 0 } : event;
+}
+
 interface RecoverHow {
   firstOnly?: (table: TableSchema) => number;
   mostHeld?: number | undefined;
@@ -300,16 +306,10 @@ function* found(
   for (const { id, profile, fit } of readings) {
     const set = new TableSet(tables);
     const zone = final ? yield* zoneSaid(profile, set, request) : [];
-    if (readsLarge(profile, set)) {
-      yield* streamed(request, { id, profile, fit }, set, [...limits, ...zone], crew);
-      continue;
-    }
-    const read = yield* readAll(readStore(profile, set));
-    const { source, pass, path } = request;
+    const { source, path, pass } = request;
     const facts = { id, source, path, profile: profile.id, fit, limits: [...limits, ...zone] };
-    const reading = narrowed(pass.want, read);
-    const findings = { ...emptyFindings(), ...assembleStore(facts, reading, pass.region) };
-    yield { type: 'found', findings, final };
+    const stream = new StoreStream(profile, set);
+    yield* giveStore(facts, stream, stream.others(), { pass, final, crew });
   }
 }
 
@@ -332,30 +332,21 @@ function isLarge({ pages }: Database): boolean {
   return pages.pageCount * pages.pageSize > LARGE;
 }
 
-function readsLarge(profile: Choice['profile'], tables: TableSet): boolean {
-  return profile.messages.some(({ table }) => tables.get(table)?.isLarge ?? false);
-}
-
-/** Gives the messages of a large store in batches, and then what else it holds. */
-function* streamed(
-  { source, pass, path }: StoreRequest,
-  { id, profile, fit }: Pick<Reading, 'id' | 'profile' | 'fit'>,
-  tables: TableSet,
-  limits: string[],
-  crew: Crew | null
+/** Gives the messages of a store in batches, and then what else it holds. */
+export function* giveStore(
+  facts: StoreFacts,
+  stream: MessageStream,
+  reading: StoreReading,
+  { pass, final, crew }: { pass: GivenWith; final: boolean; crew: Crew | null }
 ): Generator<StoreEvent> {
-  const stream = new StoreStream(profile, tables);
-  const facts = { id, source, path, profile: profile.id, fit, limits };
-  const others = narrowed(pass.want, stream.others());
   const { isWanted, isNarrow } = narrowing(pass.want);
-  const options = {
+  const work = assembleStore(facts, stream, narrowed(pass.want, reading), {
     region: pass.region,
     isWanted,
     frame: pass.frame ?? null,
     asRows: !isNarrow,
     crew: crew?.lines ?? null
-  };
-  const work = assembleStreamed(facts, stream, others, options);
+  });
   let step = work.next();
   for (; !step.done; step = work.next()) {
     const { batches, json, written, done, total, until } = step.value;
@@ -364,18 +355,10 @@ function* streamed(
     if (until) yield { type: 'wait', until };
     yield { type: 'step', stage: 'messages', done, total };
   }
-  yield { type: 'found', findings: step.value, final: true };
+  yield { type: 'found', findings: step.value, final };
 }
 
-function* readAll<T>(
-  work: Generator<{ done: number; total: number }, T>
-): Generator<StoreEvent, T> {
-  for (;;) {
-    const step = work.next();
-    if (step.done) return step.value;
-    yield { type: 'step', stage: 'messages', ...step.value };
-  }
-}
+type GivenWith = Pick<PassRequest, 'want' | 'region' | 'frame'>;
 
 function repaired(path: string, text: string): Note {
   return { level: 'warning', code: 'damaged', text, path };

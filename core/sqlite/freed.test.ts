@@ -180,7 +180,7 @@ test('random histories: what is physically there comes back, and nothing else', 
       }, `PRAGMA page_size=${size};`);
       const { live, freed } = recover(bytes, 't');
       const known = new Set([
-        ...live.map((row) => row.values[2]),
+        ...[...live].map((row) => row.values[2]),
         ...freed.map((row) => row.values[2])
       ]);
       const file = Buffer.from(bytes);

@@ -28,7 +28,7 @@ test('cells in arrays and records under a cursor are those that are read one by 
   for (const page of database.walk(database.table('t')!)) {
     if (page.header.kind !== TABLE_LEAF) continue;
     assert.ok(readLeaf(cells, database, page));
-    cellsOf(page, database.pages, assert.fail).forEach((cell, i) => {
+    cellsOf(page, database.pages, ({ reason }) => assert.fail(reason)).forEach((cell, i) => {
       const { rowid, start, end, payload, payloadStart, local, overflow } = cell;
       const read = [cells.rowid, cells.start, cells.end, cells.payload].map((list) => list[i]);
       assert.deepEqual(read, [rowid, start, end, payload]);

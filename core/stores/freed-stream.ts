@@ -2,7 +2,7 @@ import { hashText, roomFor } from '../bytes';
 import { RecordCursor } from '../sqlite';
 import type { MessageReader } from './message';
 import { isPlain, plainTime, plainUnique, type PlainRows } from './plain';
-import { STEP } from './read';
+import { STEP } from './numbers';
 import type { FreedMessages, FreedPart, Judged, PlainSink, SharedFreedStep } from './sink';
 import type { StoreRow, TableView } from './tables';
 import type { StoreMessage } from './types';

@@ -7,6 +7,8 @@ export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';
 export type { Choice } from './fit';
 export { CLOCKS_BY_NAME } from './profile';
 export type { Clock, Expression, MessageMapping, ReadingProfile } from './profile';
+export { isKept, listedFreed, listedStream } from './listed-stream';
+export type { MessageStream } from './message-stream';
 export { readStore } from './read';
 export { StoreStream } from './stream';
 export {

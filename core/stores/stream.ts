@@ -3,10 +3,11 @@ import type { LargeRows, RecordCursor } from '../sqlite';
 import { FreedStream, type Part } from './freed-stream';
 import { LeafRows, type PlainPlace } from './leaf-rows';
 import { MessageReader } from './message';
+import type { MessageStream } from './message-stream';
 import { readCalls, readContacts, readNames } from './others';
 import { isNamed, isPlain, type PlainRows } from './plain';
 import type { ReadingProfile } from './profile';
-import { numbersOf, STEP } from './read';
+import { numbersOf, STEP } from './numbers';
 import { react, type PendingReaction } from './reactions';
 import type { FreedMessages, PlainSink, Wait } from './sink';
 import type { StoreRow, TableSet } from './tables';
@@ -24,8 +25,8 @@ interface Given {
   rows: LeafRows;
 }
 
-/** A store whose messages are too many to be held: they are read one by one, as often as they are needed. */
-export class StoreStream {
+/** The messages of a database's tables: read one by one, as often as they are needed. */
+export class StoreStream implements MessageStream {
   /** Live rows in all. */
   readonly liveCount: number;
   /** Names, by key or unique value, of messages that others answer. */

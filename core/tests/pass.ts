@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { append, MemoryScratch, MemorySource } from '../bytes';
 import { EVERYTHING, runPass, type PassEvent, type PassRequest } from '../pass';
 import { emptyFindings, messagesOf, type FileRecord, type Findings, type Source } from '../records';
-import { mergePeople } from '../threads';
+import { byTime, mergePeople } from '../threads';
 
 export interface PassResult {
   source: Source;
@@ -49,6 +49,7 @@ export async function passOver(
     if (event.type === 'files') append(result.files, event.files);
     if (event.type === 'done') result.source = event.source;
   }
+  result.findings.messages.sort(byTime);
   return result;
 }
 
@@ -56,7 +57,6 @@ function merge(into: Findings, more: Findings): void {
   into.people = mergePeople(into.people, more.people);
   append(into.stores, more.stores);
   append(into.threads, more.threads);
-  append(into.messages, more.messages);
   append(into.attachments, more.attachments);
   append(into.calls, more.calls);
   append(into.contacts, more.contacts);

@@ -1,29 +1,10 @@
 import type { Findings, JsonFrame } from '../records';
-import type { FreedMessages, StoreMessage, StoreReading, StoreStream, Wait } from '../stores';
+import type { FreedMessages, MessageStream, StoreMessage, StoreReading, Wait } from '../stores';
 import { AddressBook, guessHome, type CountryCode } from './address';
 import { Assembly, type StoreFacts } from './assembly';
-import { foldMessages, StreamFolder, type FoldedMessage } from './fold';
+import { StreamFolder, type FoldedMessage } from './fold';
 import type { LinesCrew } from './line-crew';
 import { PlainLines, type RecordsOut } from './plain-lines';
-
-/**
- * Turns one store's messages into records: copies folded, addresses joined
- * to people, conversations told apart, ids given. Ids depend on the input
- * alone, so the same source gives the same ids again.
- */
-export function assembleStore(
-  facts: StoreFacts,
-  reading: StoreReading,
-  region: CountryCode | null
-): Findings {
-  const home = region ? { country: region } : guessHome(allAddresses(reading));
-  const assembly = new Assembly(facts, new AddressBook(home));
-  for (const message of foldMessages(reading.messages)) assembly.add(message);
-  for (const call of reading.calls) assembly.addCall(call);
-  for (const contact of reading.contacts) assembly.addContact(contact);
-  assembly.nameAll(reading.names);
-  return assembly.finish(reading.numbered);
-}
 
 /** Messages as they come, with how many of how many have come. */
 interface StreamStep extends RecordsOut {
@@ -33,7 +14,7 @@ interface StreamStep extends RecordsOut {
   total: number;
 }
 
-/** How a large store leaves. */
+/** How a store leaves. */
 export interface StreamOptions {
   region: CountryCode | null;
   isWanted: (message: StoreMessage) => boolean;
@@ -46,13 +27,15 @@ export interface StreamOptions {
 }
 
 /**
- * The same for a store that is too large to be held: live messages leave in
+ * Turns one store's messages into records: copies folded, addresses joined
+ * to people, conversations told apart, ids given. Ids depend on the input
+ * alone, so the same source gives the same ids again. Live messages leave in
  * batches about in the order of their table; freed ones follow, and what else
  * was found comes last. `others` are its calls, contacts and names.
  */
-export function* assembleStreamed(
+export function* assembleStore(
   facts: StoreFacts,
-  stream: StoreStream,
+  stream: MessageStream,
   others: StoreReading,
   { region, isWanted, frame, asRows, crew }: StreamOptions
 ): Generator<StreamStep, Findings> {
@@ -70,14 +53,14 @@ export function* assembleStreamed(
   for (const contact of others.contacts) assembly.addContact(contact);
   assembly.nameAll(others.names);
   const findings = assembly.finish(others.numbered);
-  for (const message of findings.messages) lines.add(message);
+  for (const message of assembly.takeMessages()) lines.add(message);
   yield { ...lines.take(), done: total, total };
-  return { ...findings, messages: [] };
+  return findings;
 }
 
 /** All messages but those that are written at once; null now and then. */
 function* everyMessage(
-  stream: StoreStream,
+  stream: MessageStream,
   folder: StreamFolder,
   isWanted: (message: StoreMessage) => boolean,
   lines: PlainLines | null
@@ -122,7 +105,7 @@ function nothingYet(done: number, total: number): StreamStep {
   return { batches: [], json: [], written: 0, done, total };
 }
 
-function* freedOf(stream: StoreStream): Generator<StreamStep, FreedMessages> {
+function* freedOf(stream: MessageStream): Generator<StreamStep, FreedMessages> {
   const work = stream.freed();
   let step = work.next();
   for (; !step.done; step = work.next()) yield nothingYet(0, stream.liveCount);

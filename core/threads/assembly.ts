@@ -73,8 +73,8 @@ export class Assembly {
   constructor(
     readonly facts: StoreFacts,
     private readonly book: AddressBook,
-    /** Where messages leave before all have come: names of those that others answer. */
-    readonly asked: ReadonlySet<string> | null = null
+    /** Names of messages that others answer. */
+    readonly asked: ReadonlySet<string>
   ) {
     this.people.set(OWNER, { id: OWNER, name: null, addresses: [], owner: true });
   }
@@ -112,7 +112,7 @@ export class Assembly {
       location
     };
     // An answer cannot leave before the message that it answers is known.
-    if (this.streamed && folded.replyTo !== null) this.waiting.push(message);
+    if (folded.replyTo !== null) this.waiting.push(message);
     else this.messages.push(message);
     this.place(folded, message, thread.id);
     this.remember(folded, message);
@@ -157,7 +157,7 @@ export class Assembly {
   private place({ table, rowid, thread }: FoldedMessage, message: Message, id: string): void {
     const { id: own, sentAt, state } = message;
     const number = typeof rowid === 'number' ? rowid : null;
-    const known = this.streamed && state === 'live' && number !== null ? null : own;
+    const known = state === 'live' && number !== null ? null : own;
     if (state !== 'earlier') this.placed.add(table, number, sentAt, id, known);
     if (thread.counted !== null) this.stated.set(id, thread.counted);
     this.counts[state]++;
@@ -186,15 +186,11 @@ export class Assembly {
 
   /** Whether another message answers the one of this name. */
   isAsked(name: string | number | bigint): boolean {
-    return this.asked === null || (this.asked.size > 0 && this.asked.has(String(name)));
+    return this.asked.size > 0 && this.asked.has(String(name));
   }
 
   private nameOnce(name: string, id: string): void {
     if (!this.byName.has(name)) this.byName.set(name, id);
-  }
-
-  private get streamed(): boolean {
-    return this.asked !== null;
   }
 
   addCall(call: StoreCall): void {
@@ -239,7 +235,7 @@ export class Assembly {
 
   /** Keys of live rows are their numbers, which no two rows share. */
   private messageId({ key, state, rowid }: FoldedMessage): string {
-    if (this.streamed && state === 'live' && rowid !== null) return `${this.facts.id}/${key}`;
+    if (state === 'live' && rowid !== null) return `${this.facts.id}/${key}`;
     return this.freshId(key);
   }
 
@@ -332,8 +328,6 @@ export class Assembly {
 
   finish(numbered: readonly NumberedTable[]): Findings {
     append(this.messages, this.waiting);
-    // Of a streamed store what is replaced has left already.
-    if (!this.streamed) this.dropDanglingReplaced();
     const gaps: Gap[] = [];
     for (const { message, names, table } of this.answers) {
       const found = this.byName.get(`u${names}`) ?? this.byName.get(`k${table}/${names}`) ?? null;
@@ -341,7 +335,7 @@ export class Assembly {
       if (found === null) gaps.push(answerGap(message, names));
     }
     append(gaps, this.missing(numbered));
-    const { messages, calls, contacts } = this;
+    const { calls, contacts } = this;
     for (const { state, at } of calls) {
       this.counts[state]++;
       this.span.add(at);
@@ -352,19 +346,12 @@ export class Assembly {
       stores: [store],
       people: [...this.people.values()],
       threads: [...this.threads.values()],
-      messages: messages.sort(byTime),
+      messages: [],
       attachments: this.attachments,
       calls: calls.sort((a, b) => (a.at ?? Infinity) - (b.at ?? Infinity)),
       contacts,
       gaps: distinctGaps(gaps)
     };
-  }
-
-  private dropDanglingReplaced(): void {
-    const kept = new Set(this.messages.map((m) => m.id));
-    for (const message of this.messages) {
-      if (message.replaces !== null && !kept.has(message.replaces)) message.replaces = null;
-    }
   }
 
   /** Numbers tell best; where no number is missing, a conversation's own count may. */

@@ -1,5 +1,11 @@
 import { hashText } from '../bytes';
-import type { FreedMessages, PlainSink, StoreMessage, Wait } from '../stores';
+import {
+  isKept,
+  type FreedMessages,
+  type PlainSink,
+  type StoreMessage,
+  type Wait
+} from '../stores';
 import { FreedIndexes } from './freed-indexes';
 
 /** Freed messages between two rests. */
@@ -12,32 +18,16 @@ export interface FoldedMessage extends StoreMessage {
   replacesKey: string | null;
 }
 
-/**
- * Folds copies of one message into one record with several proofs. A row that
- * differs from a live one in its read mark alone is such a copy; one that
- * differs in its wording is an earlier state of it.
- */
-export function foldMessages(messages: StoreMessage[]): FoldedMessage[] {
-  const folder = new Folder();
-  const order = [...messages].sort((a, b) => rank(a) - rank(b) || b.certainty - a.certainty);
-  for (const message of order) folder.add(message);
-  return folder.result;
-}
-
 function rank(message: StoreMessage): number {
   if (isKept(message)) return 0;
   return message.state === 'fragment' ? 2 : 1;
 }
 
-/** Whether the store itself still holds the message. */
-function isKept({ state, earlierOf }: StoreMessage): boolean {
-  return state === 'live' || state === 'held' || earlierOf !== null;
-}
-
 /**
- * Folds freed messages against live ones that come one by one: a live message
- * takes up its copies; what differs in its wording is remembered as its
- * earlier state. Freed messages are read when they are compared or given out.
+ * Folds copies of one message into one record with several proofs. Live ones
+ * come one by one and take up their copies among the freed ones: a row that
+ * differs from a live one in its read mark alone is such a copy; one that
+ * differs in its wording is an earlier state of it. Freed messages are read when they are compared or given out.
  */
 export class StreamFolder {
   readonly indexes: FreedIndexes;

@@ -1,6 +1,6 @@
 export { shownAddress } from './address';
 export type { CountryCode } from './address';
-export { assembleStore, assembleStreamed } from './assemble';
+export { assembleStore } from './assemble';
 export { byTime, compareIds, personId } from './assembly';
 export type { StoreFacts } from './assembly';
 export { nameByContacts } from './contacts';

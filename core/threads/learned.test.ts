@@ -16,7 +16,7 @@ const ROWS: PlainRows = {
   encoding: 'utf-8',
   stored: 3,
   body: 2,
-  sentAt: { at: 0, clock: 'milliseconds-1970', facts: null },
+  sentAt: { at: 0, clock: 'milliseconds-1970', facts: null, zone: undefined },
   deliveredAt: null,
   readAt: null,
   unique: -1,

@@ -243,7 +243,8 @@ test('files of few pages are not shared, and nothing waits for others', () => {
   const crew: SearchCrew = {
     begin: () => {
       throw new Error('nobody was to be asked');
-    }
+    },
+    readers: () => []
   };
   for (const step of searchAll(database, [], mapPages(database), crew)) assert.ok('done' in step);
   assert.ok(recovered().length > 200);

@@ -261,7 +261,7 @@ test('handle–chat: held, edited, reacted to, replied to, named groups', async 
       CREATE TABLE chat_recoverable_message_join(chat_id INTEGER, message_id INTEGER, delete_date INTEGER);
       CREATE TABLE chat_handle_join(chat_id INTEGER, handle_id INTEGER); INSERT INTO chat_handle_join VALUES(1,1),(2,1),(2,2);`);
     const ns = (n: number): string => `${SINCE_2001 + n}000000000`;
-    const insert = (id: number, columns: string, values: string): void =>
+    const insert = (id: number, columns: string, values: string): unknown =>
       db.run(
         `INSERT INTO message(ROWID, guid, date, ${columns}) VALUES(${id}, 'g${id}', ${ns(id)}, ${values})`
       );

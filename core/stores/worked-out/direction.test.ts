@@ -9,9 +9,9 @@ import {
   byReceipt,
   holdsInGroups,
   ownerByPresence,
-  type Parties,
   type Talk
 } from './direction';
+import type { Parties } from './context';
 import type { Field } from './fields';
 
 const COUNT = 200;

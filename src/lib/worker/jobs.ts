@@ -185,7 +185,8 @@ export class Jobs {
         return this.keeper.add(job.sourceId, event.batch);
       case 'found': {
         // A first look is for stores of which nothing is known yet: it must not take the place of more.
-        if (!event.final && this.keeper.knows(event.findings.stores[0]!.id)) return;
+        const store = event.findings.stores[0]!.id;
+        if (!event.final && this.keeper.knows(store)) return this.keeper.drop(store);
         const record = await this.keeper.keep(job.sourceId, event.findings, this.currentCase(), {
           isFinal: event.final,
           wrote: (done, total) => this.keeping(done, total)

@@ -99,12 +99,16 @@ export class Keeper {
 
   /** Forgets what came of stores whose end did not come. */
   async forget(): Promise<void> {
-    const left = [...this.coming.values()];
-    this.coming.clear();
-    for (const { run, written } of left) {
-      await Promise.allSettled(written);
-      await removeRun(run);
-    }
+    for (const store of [...this.coming.keys()]) await this.drop(store);
+  }
+
+  /** Forgets what came of one store. */
+  async drop(store: string): Promise<void> {
+    const coming = this.coming.get(store);
+    if (!coming) return;
+    this.coming.delete(store);
+    await Promise.allSettled(coming.written);
+    await removeRun(coming.run);
   }
 
   /** Whether something is kept of a store. */

@@ -40,7 +40,7 @@ function readLive(source: ByteSource, profile: ReadingProfile): StoreMessage[] {
   const names = tablesOf(profile);
   const wanted = (table: { name: string }): boolean => names.has(table.name.toLowerCase());
   const tables = finish<RecoveredTable[]>(recoverTables(database, { wanted, freed: false }));
-  return finish(readStore(profile, new TableSet(tables))).messages;
+  return readStore(profile, new TableSet(tables)).messages;
 }
 
 function finish<T>(work: Generator<unknown, T>): T {
