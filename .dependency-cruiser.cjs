@@ -14,6 +14,7 @@ const layers = {
   stores: ['bytes', 'records', 'plist', 'sqlite'],
   threads: ['bytes', 'records', 'stores'],
   lines: ['bytes', 'records', 'threads'],
+  people: ['records'],
   shown: [],
   custody: ['bytes'],
   exhibits: [],

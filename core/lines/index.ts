@@ -11,3 +11,5 @@ export type { FoldedTexts } from './search';
 export { StoreCollector } from './sort';
 export type { SortedStore } from './sort';
 export { joined, stateCounts, summaryOf } from './summary';
+export { wroteTheSame } from './shared';
+export type { ToldLines, WroteTheSame } from './shared';

@@ -80,3 +80,5 @@ export type {
   ReasonForm,
   TextColumns
 } from './batch';
+export { fileKindOf } from './file-kind';
+export type { FileKind } from './file-kind';

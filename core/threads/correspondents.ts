@@ -9,10 +9,17 @@ export interface Correspondent {
   title: string | null;
 }
 
-/** Joins the threads of all stores that have the same participants. */
-export function correspondents(threads: readonly Thread[]): Correspondent[] {
+/**
+ * Joins the threads of all stores that have the same participants.
+ * @param personOf the id of the person whom an address belongs to.
+ */
+export function correspondents(
+  threads: readonly Thread[],
+  personOf: (id: string) => string = (id) => id
+): Correspondent[] {
   const byId = new Map<string, Correspondent>();
-  for (const thread of threads) {
+  for (const stored of threads) {
+    const thread = asOne(stored, personOf);
     const id = correspondentId(thread);
     const known = byId.get(id);
     if (known) {
@@ -24,6 +31,14 @@ export function correspondents(threads: readonly Thread[]): Correspondent[] {
     }
   }
   return [...byId.values()];
+}
+
+/** A group of one person's addresses is no group. */
+function asOne(thread: Thread, personOf: (id: string) => string): Thread {
+  const participants = [...new Set(thread.participants.map(personOf))];
+  if (participants.length === thread.participants.length) return { ...thread, participants };
+  const others = participants.filter((id) => id !== OWNER);
+  return { ...thread, participants, group: thread.group && others.length > 1 };
 }
 
 function correspondentId(thread: Thread): string {

@@ -1,4 +1,4 @@
-export { shownAddress } from './address';
+export { normaliseAddress, shownAddress } from './address';
 export type { CountryCode } from './address';
 export { assembleStore } from './assemble';
 export { byTime, compareIds, personId } from './assembly';

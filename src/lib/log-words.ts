@@ -27,6 +27,8 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
   'redaction made': redaction,
   'redaction taken back': redaction,
   'name given': ({ name }) => [name === '' ? 'a name was taken away' : `“${String(name)}”`],
+  'people joined': ({ one, other }) => [`${text(one)} is ${text(other)}`],
+  'people parted': ({ one, other }) => [`${text(one)} is not ${text(other)}`],
   'pass begun': ({ source, depth, version, kinds, resumed }) => [
     `${text(source)}`,
     `depth ${text(depth)}`,

@@ -2,7 +2,9 @@
   import { untrack } from 'svelte';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { get } from 'svelte/store';
-  import { count } from '$lib/format';
+  import { count, plural } from '$lib/format';
+  import { arranged } from '$lib/state/correspondents';
+  import { KINDS, reading, SORTS } from '$lib/state/reading.svelte';
   import type { CorrespondentRow } from '$lib/worker/protocol';
   import { followCount } from './virtual.svelte';
 
@@ -15,6 +17,24 @@
 
   const HEIGHT = 66;
 
+  const lists = $derived(arranged(rows, reading.sort, reading.kind));
+  let opened = $state(false);
+  /** Notices are open where somebody looks for one of them, or where there is nothing else. */
+  const isOpen = $derived(
+    opened ||
+      lists.rows.length === 0 ||
+      reading.query.trim() !== '' ||
+      lists.notices.some(({ id }) => id === selected)
+  );
+  type Item = CorrespondentRow | { id: 'notices'; count: number; lines: number };
+  const items = $derived.by((): Item[] => {
+    const { rows, notices } = lists;
+    if (notices.length === 0) return rows;
+    const lines = notices.reduce((sum, row) => sum + row.lines, 0);
+    const head: Item = { id: 'notices', count: notices.length, lines };
+    return isOpen ? [...rows, head, ...notices] : [...rows, head];
+  });
+
   let box = $state<HTMLElement>();
   const virtual = createVirtualizer<HTMLElement, HTMLLIElement>({
     count: 0,
@@ -25,12 +45,12 @@
   followCount(
     virtual,
     () => box,
-    () => rows.length
+    () => items.length
   );
 
   /** Who was turned to by keys may stand out of view. */
   $effect(() => {
-    const at = rows.findIndex(({ id }) => id === selected);
+    const at = items.findIndex(({ id }) => id === selected);
     if (at >= 0) untrack(() => get(virtual).scrollToIndex(at, { align: 'auto' }));
   });
 
@@ -48,50 +68,94 @@
   }
 </script>
 
-<nav class="people" aria-label="Correspondents" bind:this={box}>
-  <ul style:height="{$virtual.getTotalSize()}px">
-    {#each $virtual.getVirtualItems() as item (item.key)}
-      {@const row = rows[item.index]}
-      {#if row}
-        {@const top = Math.max(1, ...row.density)}
-        <li
-          data-index={item.index}
-          aria-setsize={rows.length}
-          aria-posinset={item.index + 1}
-          style:transform="translateY({item.start}px)"
-          use:measure
-        >
-          <button
-            class:on={row.id === selected}
-            aria-current={row.id === selected ? 'true' : undefined}
-            onclick={() => onselect(row.id)}
+<nav class="people" aria-label="Correspondents">
+  <div class="order">
+    <select class="field" aria-label="Order of correspondents" bind:value={reading.sort}>
+      {#each Object.entries(SORTS) as [sort, words] (sort)}<option value={sort}>{words}</option
+        >{/each}
+    </select>
+    <select class="field" aria-label="Kind of correspondents" bind:value={reading.kind}>
+      {#each Object.entries(KINDS) as [kind, words] (kind)}<option value={kind}>{words}</option
+        >{/each}
+    </select>
+  </div>
+  <div class="list" bind:this={box}>
+    <ul style:height="{$virtual.getTotalSize()}px">
+      {#each $virtual.getVirtualItems() as item (item.key)}
+        {@const row = items[item.index]}
+        {#if row && 'count' in row}
+          <li data-index={item.index} style:transform="translateY({item.start}px)" use:measure>
+            <button class="notices" aria-expanded={isOpen} onclick={() => (opened = !isOpen)}>
+              <span class="name"
+                ><b>Notices</b><small
+                  >codes, offers and the like from {plural(row.count, 'sender')}</small
+                ></span
+              ><span class="n">{count(row.lines)}<br />{isOpen ? 'close' : 'open'}</span>
+            </button>
+          </li>
+        {:else if row}
+          {@const top = Math.max(1, ...row.density)}
+          <li
+            data-index={item.index}
+            aria-setsize={items.length}
+            aria-posinset={item.index + 1}
+            style:transform="translateY({item.start}px)"
+            use:measure
           >
-            <span class="name"><b><bdi>{row.name}</bdi></b><small>{row.detail}</small></span>
-            <span class="n"
-              >{count(row.lines)}{#if row.notLive > 0}<br /><em
-                  ><span aria-hidden="true">◆</span>
-                  {count(row.notLive)}<span class="visually-hidden"> not live</span></em
-                >{/if}</span
+            <button
+              class:on={row.id === selected}
+              aria-current={row.id === selected ? 'true' : undefined}
+              onclick={() => onselect(row.id)}
             >
-            <svg viewBox="0 0 226 13" preserveAspectRatio="none" aria-hidden="true">
-              <path d={bars(row.density, top)} fill="var(--bar)" opacity="0.65" />
-              <path d={bars(row.densityNotLive, top)} fill="var(--ochre-bar)" />
-            </svg>
-          </button>
-        </li>
-      {/if}
-    {/each}
-  </ul>
-  {#if rows.length === 0}
-    <p class="none">No correspondent matches.</p>
-  {/if}
+              <span class="name"><b><bdi>{row.name}</bdi></b><small>{row.detail}</small></span>
+              <span class="n"
+                >{count(row.lines)}{#if row.notLive > 0}<br /><em
+                    ><span aria-hidden="true">◆</span>
+                    {count(row.notLive)}<span class="visually-hidden"> not live</span></em
+                  >{/if}</span
+              >
+              <svg viewBox="0 0 226 13" preserveAspectRatio="none" aria-hidden="true">
+                <path d={bars(row.density, top)} fill="var(--bar)" opacity="0.65" />
+                <path d={bars(row.densityNotLive, top)} fill="var(--ochre-bar)" />
+              </svg>
+            </button>
+          </li>
+        {/if}
+      {/each}
+    </ul>
+    {#if items.length === 0}
+      <p class="none">No correspondent matches.</p>
+    {/if}
+  </div>
 </nav>
 
 <style>
   .people {
     border-right: 1px solid var(--rule);
-    overflow: auto;
     min-height: 0;
+    display: flex;
+    flex-direction: column;
+  }
+  .list {
+    overflow: auto;
+    flex: 1;
+    min-height: 0;
+  }
+  .order {
+    display: grid;
+    grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr);
+    gap: 6px;
+    padding: 6px 14px 6px 20px;
+    border-bottom: 1px solid var(--rule);
+    flex: none;
+  }
+  .order select {
+    padding: 2px 4px;
+    font-size: 12px;
+    min-width: 0;
+  }
+  .notices {
+    background: var(--paper);
   }
   ul {
     position: relative;

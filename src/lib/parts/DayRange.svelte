@@ -1,73 +1,250 @@
 <script lang="ts">
   import { TZDate } from '@date-fns/tz';
-  import { format } from 'date-fns';
+  import { DatePicker, parseDate, Popover, Portal } from '@skeletonlabs/skeleton-svelte';
+  import CalendarDays from '@lucide/svelte/icons/calendar-days';
+  import ChevronLeft from '@lucide/svelte/icons/chevron-left';
+  import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import { format, isValid, parse } from 'date-fns';
 
   interface Props {
     from: number | null;
     to: number | null;
     zone: string;
+    /** When the messages were deleted, by the intake; null where nobody knows. */
+    deletedAt?: number | null;
+    /** The last day of the case, at which the calendar opens. */
+    last?: number | null;
   }
-  let { from = $bindable(), to = $bindable(), zone }: Props = $props();
+  let {
+    from = $bindable(),
+    to = $bindable(),
+    zone,
+    deletedAt = null,
+    last = null
+  }: Props = $props();
 
-  const first = $derived(from === null ? '' : format(new TZDate(from, zone), 'yyyy-MM-dd'));
-  const last = $derived(to === null ? '' : format(new TZDate(to, zone), 'yyyy-MM-dd'));
+  const DAY = 86_400_000;
+  let open = $state(false);
 
-  /** Midnight that begins a day in the case's zone. */
-  function dayStart(text: string): number | null {
-    const [year, month, day] = text.split('-').map(Number);
-    if (!year || !month || !day) return null;
-    return new TZDate(year, month - 1, day, zone).getTime();
+  const isoOf = (at: number): string => format(new TZDate(at, zone), 'yyyy-MM-dd');
+  const shown = (at: number): string => format(new TZDate(at, zone), 'd MMM yyyy');
+  const value = $derived(
+    from === null && to === null ? [] : [from ?? to!, to ?? from!].map((at) => parseDate(isoOf(at)))
+  );
+  const title = $derived.by(() => {
+    if (from === null && to === null) return 'All days';
+    if (from === null) return `until ${shown(to!)}`;
+    if (to === null) return `from ${shown(from)}`;
+    return isoOf(from) === isoOf(to) ? shown(from) : `${shown(from)} – ${shown(to)}`;
+  });
+
+  interface Day {
+    year: number;
+    month: number;
+    day: number;
   }
 
-  function setLast(text: string): void {
-    const [year, month, day] = text.split('-').map(Number);
-    to = year && month && day ? new TZDate(year, month - 1, day + 1, zone).getTime() - 1 : null;
+  /** Midnight that begins a day in the case's zone, some days on. */
+  function start({ year, month, day }: Day, on = 0): number {
+    return new TZDate(year, month - 1, day + on, zone).getTime();
+  }
+
+  function set([first, last]: readonly Day[]): void {
+    from = first ? start(first) : null;
+    to = first ? start(last ?? first, 1) - 1 : null;
+  }
+
+  function before(days: number): void {
+    if (deletedAt === null) return;
+    from = deletedAt - days * DAY;
+    to = deletedAt;
+    open = false;
+  }
+
+  function all(): void {
+    from = to = null;
+    open = false;
+  }
+
+  /** Days are written with the month's name; what is typed may also be year, month and day. */
+  function read(text: string): Day | undefined {
+    for (const form of ['d MMM yyyy', 'd MMMM yyyy', 'yyyy-MM-dd', 'd.M.yyyy']) {
+      const date = parse(text.trim(), form, new Date());
+      if (isValid(date))
+        return { year: date.getFullYear(), month: date.getMonth() + 1, day: date.getDate() };
+    }
+    return undefined;
+  }
+
+  function typed(which: 'from' | 'to', text: string): void {
+    const day = read(text);
+    if (which === 'from') from = day ? start(day) : null;
+    else to = day ? start(day, 1) - 1 : null;
   }
 </script>
 
-<div class="range">
-  <label
-    >from <input
-      type="date"
-      class="field"
-      value={first}
-      onchange={(event) => (from = dayStart(event.currentTarget.value))}
-    /></label
-  >
-  <label
-    >to <input
-      type="date"
-      class="field"
-      value={last}
-      onchange={(event) => setLast(event.currentTarget.value)}
-    /></label
-  >
-  {#if from !== null || to !== null}
-    <button
-      class="action quiet"
-      onclick={() => {
-        from = null;
-        to = null;
-      }}>All days</button
-    >
-  {/if}
-</div>
+<Popover
+  {open}
+  onOpenChange={(details) => (open = details.open)}
+  positioning={{ placement: 'bottom-end' }}
+>
+  <Popover.Trigger class="action quiet days-trigger" aria-label="Days shown: {title}">
+    <CalendarDays size={14} aria-hidden="true" />{title}
+  </Popover.Trigger>
+  <Portal>
+    <Popover.Positioner class="over">
+      <Popover.Content class="pop-sheet" aria-label="Days shown">
+        <div class="fields">
+          <label
+            >From <input
+              class="field"
+              placeholder="1 Mar 2026"
+              value={from === null ? '' : shown(from)}
+              onchange={(event) => typed('from', event.currentTarget.value)}
+            /></label
+          >
+          <label
+            >to <input
+              class="field"
+              placeholder="31 Mar 2026"
+              value={to === null ? '' : shown(to)}
+              onchange={(event) => typed('to', event.currentTarget.value)}
+            /></label
+          >
+        </div>
+        <DatePicker
+          inline
+          selectionMode="range"
+          locale="en-GB"
+          startOfWeek={1}
+          timeZone={zone}
+          defaultFocusedValue={parseDate(isoOf(to ?? from ?? deletedAt ?? last ?? Date.now()))}
+          {value}
+          onValueChange={(details) => set(details.value)}
+        >
+          <DatePicker.Context>
+            {#snippet children(picker)}
+              <div class="calendar">
+                <DatePicker.View view="day">
+                  <DatePicker.ViewControl class="months">
+                    <DatePicker.PrevTrigger class="action quiet"
+                      ><ChevronLeft size={14} /></DatePicker.PrevTrigger
+                    >
+                    <DatePicker.RangeText />
+                    <DatePicker.NextTrigger class="action quiet"
+                      ><ChevronRight size={14} /></DatePicker.NextTrigger
+                    >
+                  </DatePicker.ViewControl>
+                  <DatePicker.Table>
+                    <DatePicker.TableHead>
+                      <DatePicker.TableRow>
+                        {#each picker().weekDays as day, i (i)}
+                          <DatePicker.TableHeader>{day.short}</DatePicker.TableHeader>
+                        {/each}
+                      </DatePicker.TableRow>
+                    </DatePicker.TableHead>
+                    <DatePicker.TableBody>
+                      {#each picker().weeks as week, i (i)}
+                        <DatePicker.TableRow>
+                          {#each week as day (day.toString())}
+                            <DatePicker.TableCell value={day}>
+                              <DatePicker.TableCellTrigger>{day.day}</DatePicker.TableCellTrigger>
+                            </DatePicker.TableCell>
+                          {/each}
+                        </DatePicker.TableRow>
+                      {/each}
+                    </DatePicker.TableBody>
+                  </DatePicker.Table>
+                </DatePicker.View>
+              </div>
+            {/snippet}
+          </DatePicker.Context>
+        </DatePicker>
+        <div class="presets">
+          {#if deletedAt !== null}
+            <button class="action quiet" onclick={() => before(30)}
+              >Last 30 days before the deletion</button
+            >
+            <button class="action quiet" onclick={() => before(7)}>Last 7 days before it</button>
+          {:else}
+            <p class="soft">
+              Write in the intake when the messages were deleted: then the days before it can be
+              shown at once.
+            </p>
+          {/if}
+          <button class="action quiet" onclick={all}>All days</button>
+        </div>
+      </Popover.Content>
+    </Popover.Positioner>
+  </Portal>
+</Popover>
 
 <style>
-  .range {
+  .fields {
     display: flex;
-    flex-wrap: wrap;
+    gap: 10px;
+    margin-bottom: 10px;
+  }
+  .fields label {
+    display: flex;
     align-items: center;
     gap: 6px;
     color: var(--soft);
-    font-size: 12px;
   }
-  .field {
-    padding: 1px 6px;
-    font-size: 12px;
-    background: var(--sheet);
+  .fields input {
+    width: 112px;
   }
-  .action {
-    padding: 1px 8px;
+  .calendar :global([data-part='view-control']) {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    font-weight: 600;
+    margin-bottom: 4px;
+  }
+  .calendar :global(.action) {
+    padding: 2px 6px;
+  }
+  .calendar :global(table) {
+    border-collapse: collapse;
+    width: 100%;
+  }
+  .calendar :global(th) {
+    color: var(--soft);
+    font-weight: 400;
+    font-size: 12px;
+    padding: 2px;
+  }
+  .calendar :global(td) {
+    padding: 0;
+    text-align: center;
+  }
+  .calendar :global([data-part='table-cell-trigger']) {
+    padding: 4px 6px;
+    cursor: pointer;
+    font-variant-numeric: tabular-nums;
+  }
+  .calendar :global([data-part='table-cell-trigger'][data-outside-range]) {
+    color: var(--soft);
+  }
+  .calendar :global([data-part='table-cell-trigger'][data-in-range]) {
+    background: var(--accent-wash);
+  }
+  .calendar :global([data-part='table-cell-trigger'][data-range-start]),
+  .calendar :global([data-part='table-cell-trigger'][data-range-end]),
+  .calendar :global([data-part='table-cell-trigger'][data-selected]) {
+    background: var(--accent);
+    color: var(--on-accent);
+  }
+  .presets {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+    margin-top: 10px;
+    border-top: 1px solid var(--rule);
+    padding-top: 10px;
+  }
+  .presets p {
+    margin: 0;
+    font-size: 12px;
   }
 </style>

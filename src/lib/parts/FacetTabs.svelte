@@ -13,6 +13,7 @@
     { facet: 'messages', title: 'Messages' },
     { facet: 'calls', title: 'Calls' },
     { facet: 'contacts', title: 'Contacts' },
+    { facet: 'people', title: 'People' },
     { facet: 'media', title: 'Media' },
     { facet: 'documents', title: 'Documents' },
     { facet: 'files', title: 'Files' },

@@ -4,6 +4,7 @@
   import type { LineDetail } from '$lib/worker/protocol';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import HexBytes from './HexBytes.svelte';
+  import NoteHere from './NoteHere.svelte';
   import RedactHere from './RedactHere.svelte';
 
   interface Props {
@@ -53,7 +54,11 @@
     </section>
     <section>
       <h3>Said</h3>
-      <p>{detail.sender}<br />{detail.sent}</p>
+      <p>
+        {detail.sender}{#if detail.address && detail.address !== detail.sender}<span class="soft"
+            >, {detail.address}</span
+          >{/if}<br />{detail.sent}
+      </p>
       {#if detail.delivered}<p class="soft">delivered {detail.delivered}</p>{/if}
       {#if detail.read}<p class="soft">read {detail.read}</p>{/if}
     </section>
@@ -82,6 +87,7 @@
         <a class="action" href={insideLink(detail)}>Look inside</a>
       {/if}
     </section>
+    <NoteHere {open} of={detail.message.id} kind="line" onchange={onredact} />
     <RedactHere {open} {detail} {index} onchange={onredact} />
     <section>
       <h3>Held by</h3>

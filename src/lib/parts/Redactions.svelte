@@ -33,7 +33,7 @@
   $effect(() => {
     void open.version;
     open.desk
-      .people()
+      .redactable()
       .then((rows) => (people = rows))
       .catch(report);
   });

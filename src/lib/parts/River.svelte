@@ -117,7 +117,7 @@
     target.setOption(
       {
         animation: false,
-        grid: { left: 20, right: 20, top: 6, bottom: 20 },
+        grid: { left: 20, right: 20, top: 24, bottom: 20 },
         toolbox: { show: false },
         brush: {
           xAxisIndex: 0,

@@ -63,6 +63,12 @@
         {#each line.attachments as file, i (i)}
           <LineAttachment {file} {open} />
         {/each}
+        {#if line.note || line.labels.length > 0}
+          <p class="note">
+            {#each line.labels as label (label)}<span>{label}</span>{/each}
+            {line.note}
+          </p>
+        {/if}
         {#if line.codes.length > 0}
           <p class="codes">
             {#each line.codes as code, i (i)}<span title="A redaction covers a part of this line"
@@ -238,6 +244,20 @@
     color: var(--paper);
     font: 600 10.5px/1.6 var(--font-code);
     padding: 0 9px;
+  }
+  .note {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 7px;
+    margin-top: 3px;
+    font: italic 12.5px/1.5 var(--font-text);
+    color: var(--accent);
+  }
+  .note span {
+    font: 600 11px/1.6 var(--font-plain);
+    border: 1px solid var(--accent);
+    border-radius: 3px;
+    padding: 0 6px;
   }
   .speaker {
     font-variant: small-caps;

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Pencil from '@lucide/svelte/icons/pencil';
   import { count, errorText, plural } from '$lib/format';
+  import { reading } from '$lib/state/reading.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { CorrespondentRow } from '$lib/worker/protocol';
 
@@ -62,7 +63,16 @@
       >
     {/if}
   {/if}
-  <span class="soft detail">{row.detail}</span>
+  {#if row.person !== null}
+    <button
+      class="soft detail"
+      title="All addresses, and why they are one person’s"
+      onclick={() => {
+        reading.person = row.person;
+        reading.facet = 'people';
+      }}>{row.detail}</button
+    >
+  {:else}<span class="soft detail">{row.detail}</span>{/if}
   <span class="end">
     <span class="soft"
       >{plural(total, 'line')}{#if row.notLive > 0}, <span class="not"
@@ -103,6 +113,11 @@
   form {
     display: flex;
     gap: 8px;
+  }
+  button.detail {
+    cursor: pointer;
+    text-decoration: underline dotted;
+    text-underline-offset: 3px;
   }
   .detail {
     max-width: 100%;

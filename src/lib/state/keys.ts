@@ -62,6 +62,7 @@ export const KEY_HELP: [string, string][] = [
   ['/', 'search this case'],
   ['j  k', 'next and previous line'],
   ['[  ]', 'previous and next correspondent'],
+  ['n  shift + n', 'next and previous hit of a search'],
   ['x', 'choose the line, or take it back'],
   ['shift + x', 'choose from the last choice to here'],
   ['m', 'show or hide the margin'],

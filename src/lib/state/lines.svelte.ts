@@ -49,6 +49,11 @@ export class LineWindow {
     return page?.[i - index * PAGE];
   }
 
+  /** Waits until a line is there. */
+  async need(i: number): Promise<void> {
+    await this.fetch(Math.floor(i / PAGE));
+  }
+
   private async fetch(index: number): Promise<void> {
     if (this.asked.has(index) || !this.filter) return;
     this.asked.add(index);

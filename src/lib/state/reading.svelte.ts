@@ -1,6 +1,20 @@
 import { STATES, type RecordState } from '$core/records';
 import type { Facet, ReadFilter } from '../worker/protocol';
 
+export const SORTS = {
+  lines: 'most lines first',
+  recent: 'latest first',
+  recovered: 'most not live first',
+  name: 'by name'
+} as const;
+export type Sort = keyof typeof SORTS;
+
+export const KINDS = { all: 'everybody', people: 'single people', groups: 'groups' } as const;
+export type Kind = keyof typeof KINDS;
+
+type Narrowing = Pick<ReadFilter, 'place' | 'has' | 'label'>;
+const WIDE: Narrowing = { place: null, has: null, label: null };
+
 interface Place {
   correspondent: string | null;
   message: string | null;
@@ -9,6 +23,10 @@ interface Place {
   to: number | null;
   margin: boolean;
   facet: Facet;
+  /** Absent in places that earlier versions kept. */
+  narrow?: Narrowing;
+  sort?: Sort;
+  kind?: Kind;
 }
 
 /** Where the reader is and what the view is narrowed to; the place is kept, so that a reload comes back to it. */
@@ -22,14 +40,44 @@ class Reading {
   message = $state<string | null>(null);
   margin = $state(true);
   facet = $state<Facet>('messages');
+  narrow = $state.raw<Narrowing>(WIDE);
+  sort = $state<Sort>('lines');
+  kind = $state<Kind>('all');
+  /** Whose details are shown among the people. */
+  person = $state<string | null>(null);
+  /** Hits of a search are shown among the lines around them. */
+  inContext = $state(true);
   private caseId = '';
 
   filter: ReadFilter = $derived({
     query: this.query,
     states: this.states,
     from: this.from,
-    to: this.to
+    to: this.to,
+    ...this.narrow
   });
+
+  /** What the lines of a conversation are narrowed to: with their context, hits are shown among the others. */
+  lineFilter: ReadFilter = $derived(this.inContext ? { ...this.filter, query: '' } : this.filter);
+
+  /** Something other than a search narrows the view. */
+  isNarrow = $derived(
+    this.from !== null ||
+      this.to !== null ||
+      this.narrow.place !== null ||
+      this.narrow.has !== null ||
+      this.narrow.label !== null ||
+      this.states.length < STATES.length
+  );
+
+  /** Shows everything again. */
+  widen(): void {
+    this.query = '';
+    this.states = [...STATES];
+    this.from = this.to = null;
+    this.narrow = WIDE;
+    this.kind = 'all';
+  }
 
   enter(caseId: string): void {
     if (this.caseId === caseId) return;
@@ -45,12 +93,16 @@ class Reading {
     // A narrow page has no room beside the lines: there the margin is asked for.
     this.margin = place?.margin ?? innerWidth > 820;
     this.facet = place?.facet ?? 'messages';
+    this.narrow = place?.narrow ?? WIDE;
+    this.sort = place?.sort ?? 'lines';
+    this.kind = place?.kind ?? 'all';
   }
 
   save(): void {
     if (this.caseId === '') return;
-    const { correspondent, message, states, from, to, margin, facet } = this;
-    const place: Place = { correspondent, message, states, from, to, margin, facet };
+    const { correspondent, message, states, from, to, margin, facet, narrow, sort, kind } = this;
+    const where = { correspondent, message, margin, facet };
+    const place: Place = { ...where, states, from, to, narrow, sort, kind };
     localStorage.setItem(`place ${this.caseId}`, JSON.stringify(place));
   }
 

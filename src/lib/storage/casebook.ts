@@ -101,7 +101,8 @@ async function purgeCase(id: string): Promise<void> {
       'intakes',
       'copies',
       'copyParts',
-      'copyLines'
+      'copyLines',
+      'notes'
     ],
     'readwrite'
   );

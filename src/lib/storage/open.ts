@@ -4,7 +4,7 @@ import type { OmbudsmanDb } from './schema';
 export type Storage = IDBPDatabase<OmbudsmanDb>;
 
 const NAME = 'ombudsman';
-const VERSION = 5;
+const VERSION = 6;
 
 let opening: Promise<Storage> | null = null;
 
@@ -17,6 +17,7 @@ export function openStorage(): Promise<Storage> {
       if (from < 3) addThird(db);
       if (from < 4) addCopies(db);
       if (from < 5) addLines(db);
+      if (from < 6) addNotes(db);
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
@@ -68,4 +69,8 @@ function addLines(db: IDBPDatabase<OmbudsmanDb>): void {
   db.createObjectStore('indexes', { keyPath: 'caseId' });
   db.createObjectStore('packs', { keyPath: 'id' });
   db.createObjectStore('places', { keyPath: 'source' });
+}
+
+function addNotes(db: IDBPDatabase<OmbudsmanDb>): void {
+  db.createObjectStore('notes', { keyPath: ['caseId', 'of'] });
 }

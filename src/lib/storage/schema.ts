@@ -17,6 +17,7 @@ import type {
   Thread
 } from '$core/records';
 import type { Copies, RowColumns, ThreadRange, ThreadSummary } from '$core/lines';
+import type { Decisions, JoinedPeople, NamedAddresses, SharedLines } from '$core/people';
 import type { Correspondent } from '$core/threads';
 import type { ReadingProfile } from '$core/stores';
 import type { CopyDepth, CopyLogEntry } from '$core/copying';
@@ -37,6 +38,10 @@ export interface CaseRecord {
   opened: number;
   /** Names given by hand or by the client: person id to name. */
   names: Record<string, string>;
+  /** Which addresses are one person's, decided by hand; absent in cases of earlier versions. */
+  decisions?: Decisions;
+  /** Names that were imported from a list of contacts. */
+  book?: NamedAddresses[];
   /** The last line number given. */
   lastLine: number;
   /** Set when the case was deleted and may still be brought back. */
@@ -159,6 +164,8 @@ export interface AttachmentsRecord extends RunKey {
 export interface Conversation extends Correspondent {
   /** Of the lines that are shown. */
   summary: ThreadSummary;
+  /** The owner wrote in it. */
+  isAnswered: boolean;
   copies: Copies;
   /** The runs over stores that this was worked out from. */
   runs: number[];
@@ -171,6 +178,10 @@ export interface IndexRecord {
   stores: string[];
   conversations: Conversation[];
   people: Person[];
+  /** How addresses are joined to people; absent in cases of earlier versions, whose index is worked out anew. */
+  joined?: JoinedPeople;
+  /** Who wrote the same in several stores. */
+  shared?: SharedLines[];
 }
 
 /** Part of a store's messages, in cases of earlier versions; line numbers stand beside, 0 where not yet given. */
@@ -218,6 +229,17 @@ export interface ExhibitRecord {
   reasons?: Reason[];
   /** How they were last to be produced, without a password. */
   settings?: Settings;
+}
+
+/** What was noted of a line or a file. */
+export interface NoteRecord {
+  caseId: string;
+  /** Id of the message, or key of the file. */
+  of: string;
+  kind: 'line' | 'file';
+  text: string;
+  labels: string[];
+  changedAt: number;
 }
 
 /** An entry of a case's custody log. */
@@ -324,4 +346,5 @@ export interface OmbudsmanDb extends DBSchema {
   origins: { key: PartKey; value: OriginsRecord };
   attachments: { key: PartKey; value: AttachmentsRecord };
   indexes: { key: string; value: IndexRecord };
+  notes: { key: [string, string]; value: NoteRecord };
 }

@@ -6,6 +6,7 @@ import {
   stateCounts,
   Stands,
   summaryOf,
+  wroteTheSame,
   CHUNK,
   type Copies,
   type RowList,
@@ -26,6 +27,16 @@ import {
   type Person,
   type RecordState
 } from '$core/records';
+import {
+  findJoins,
+  joinPeople,
+  UNDECIDED,
+  type Decisions,
+  type Individual,
+  type JoinedPeople,
+  type NamedAddresses,
+  type SharedLines
+} from '$core/people';
 import { correspondents, mergePeople, nameByContacts, type Correspondent } from '$core/threads';
 import { attachmentsOf } from '../storage/lines';
 import type { Conversation, IndexRecord, PlacedGap } from '../storage/schema';
@@ -66,6 +77,8 @@ const MOST_LISTS = 8;
 /** The lines of a case: which conversations there are, and where each line lies. */
 export class CaseIndex {
   readonly people: ReadonlyMap<string, Person>;
+  /** Those of more than one address, by each of them. */
+  readonly individuals: ReadonlyMap<string, Individual>;
   readonly conversations: readonly Conversation[];
   readonly calls: Call[];
   readonly contacts: Contact[];
@@ -82,6 +95,7 @@ export class CaseIndex {
     readonly record: IndexRecord
   ) {
     this.people = new Map(record.people.map((person) => [person.id, person]));
+    this.individuals = byMember(record.joined?.individuals ?? []);
     this.conversations = record.conversations;
     this.byId = new Map(record.conversations.map((row) => [row.id, row]));
     for (const row of record.conversations)
@@ -95,7 +109,14 @@ export class CaseIndex {
   }
 
   static empty(caseId: string): CaseIndex {
-    return new CaseIndex([], { caseId, stores: [], conversations: [], people: [] });
+    return new CaseIndex([], {
+      caseId,
+      stores: [],
+      conversations: [],
+      people: [],
+      joined: { individuals: [], proposals: [], undone: [] },
+      shared: []
+    });
   }
 
   conversation(id: string): Conversation | undefined {
@@ -124,6 +145,12 @@ export class CaseIndex {
       if (summary.last > to) to = summary.last;
     }
     return from <= to ? { from, to } : null;
+  }
+
+  /** The store that holds a thread. */
+  storeOf(thread: string): string | null {
+    const part = this.ranges.get(thread);
+    return part ? this.stores[part.place]!.id : null;
   }
 
   /** The parts of stores that a conversation's lines lie in. */
@@ -340,27 +367,88 @@ const NO_COPIES: Copies = {
 export async function indexOf(
   caseId: string,
   stores: readonly StoreLines[],
-  before: CaseIndex
+  before: CaseIndex,
+  told: ToldPeople
 ): Promise<CaseIndex> {
-  let people: Person[] = [];
-  for (const { record } of stores) people = mergePeople(people, record.people);
-  people = nameByContacts(
-    people,
-    stores.flatMap(({ record }) => record.contacts)
-  );
+  const { people, joined, shared } = peopleOf(stores, before, told);
+  const individuals = byMember(joined.individuals);
+  const personOf = (id: string): string => individuals.get(id)?.id ?? id;
   const ranges = new Map<string, Part>();
   stores.forEach(({ record }, place) => {
     for (const range of record.ranges) ranges.set(range.id, { place, range });
   });
   const conversations: Conversation[] = [];
-  for (const row of correspondents(stores.flatMap(({ record }) => record.threads))) {
+  for (const row of correspondents(
+    stores.flatMap(({ record }) => record.threads),
+    personOf
+  )) {
     const parts = row.threads.flatMap((thread) => ranges.get(thread) ?? []);
     conversations.push(
       keptConversation(row, parts, stores, before) ?? (await workedOut(row, parts, stores))
     );
   }
   const ids = stores.map(({ id }) => id);
-  return new CaseIndex(stores, { caseId, stores: ids, conversations, people });
+  return new CaseIndex(stores, { caseId, stores: ids, conversations, people, joined, shared });
+}
+
+/** What was told of a case's people by hand. */
+export interface ToldPeople {
+  decisions?: Decisions | undefined;
+  book?: readonly NamedAddresses[] | undefined;
+  /** Name of the owner. */
+  client?: string;
+}
+
+/** Names, and which addresses are one person's. */
+function peopleOf(
+  stores: readonly StoreLines[],
+  before: CaseIndex,
+  { decisions = UNDECIDED, book = [], client = '' }: ToldPeople
+): { people: Person[]; joined: JoinedPeople; shared: SharedLines[] } {
+  let people: Person[] = [];
+  for (const { record } of stores) people = mergePeople(people, record.people);
+  const contacts = [
+    ...book.map((entry, i): Contact => ({ ...LISTED, ...entry, id: `book/${i}` })),
+    ...stores.flatMap(({ record }) => record.contacts)
+  ];
+  people = nameByContacts(people, contacts);
+  const known = new Set(people.map(({ id }) => id));
+  // What two stores share was worked out when the last pass over one of them ended.
+  const shared = (before.record.shared ?? []).filter(({ a, b }) => known.has(a) && known.has(b));
+  return {
+    people,
+    joined: joinPeople(findJoins({ people, contacts, shared, owner: client }), decisions),
+    shared
+  };
+}
+
+/** An entry of a list of contacts that was imported. */
+const LISTED: Omit<Contact, 'name' | 'phones' | 'emails'> = {
+  id: '',
+  store: '',
+  person: null,
+  organisation: null,
+  note: null,
+  state: 'live',
+  certainty: 100,
+  proofs: []
+};
+
+/** Finds who wrote the same in several stores; the columns of all are read. */
+export async function sharedLines(stores: readonly StoreLines[]): Promise<SharedLines[]> {
+  if (stores.length < 2) return [];
+  await Promise.all(stores.map((store) => store.load()));
+  return wroteTheSame(
+    stores.map(({ record, columns }) => ({
+      contexts: record.contexts,
+      columns,
+      people: new Set(record.people.map(({ id }) => id))
+    }))
+  );
+}
+
+function byMember(individuals: readonly Individual[]): Map<string, Individual> {
+  return new Map(individuals.flatMap((one) => one.members.map((id) => [id, one] as const)));
 }
 
 function runsOf(parts: readonly Part[], stores: readonly StoreLines[]): number[] {
@@ -377,8 +465,13 @@ function keptConversation(
   const known = before.conversation(row.id);
   if (!known || known.copies.row.length > 0) return null;
   const runs = runsOf(parts, stores);
-  const isSame = known.runs.length === runs.length && known.runs.every((run, i) => run === runs[i]);
-  return isSame ? { ...row, summary: known.summary, copies: known.copies, runs } : null;
+  const isSame =
+    known.isAnswered !== undefined &&
+    known.threads.length === row.threads.length &&
+    known.threads.every((thread, i) => thread === row.threads[i]) &&
+    known.runs.length === runs.length &&
+    known.runs.every((run, i) => run === runs[i]);
+  return isSame ? { ...known, ...row, runs } : null;
 }
 
 async function workedOut(
@@ -396,7 +489,15 @@ async function workedOut(
     summaryOf(range, stores[place]!.columns, (at) => !stands.isCopy(place, at))
   );
   const summary = summaries.length > 0 ? joined(summaries) : NOTHING;
-  return { ...row, summary, copies, runs: runsOf(parts, stores) };
+  const isAnswered = parts.some(({ place, range }) => holdsOwn(stores[place]!, range));
+  return { ...row, summary, isAnswered, copies, runs: runsOf(parts, stores) };
+}
+
+/** Whether the owner wrote any of some rows. */
+function holdsOwn({ record, columns }: StoreLines, { start, count }: ThreadRange): boolean {
+  const isOwn = record.contexts.map(({ direction }) => direction === 'outgoing');
+  for (let row = start; row < start + count; row++) if (isOwn[columns.context[row]!]) return true;
+  return false;
 }
 
 function copiesOf(parts: readonly Part[], stores: readonly StoreLines[]): Copies {

@@ -3,7 +3,7 @@ import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
-import type { Depth, FileRecord, Message, SourceGlance } from '$core/records';
+import { OWNER, type Depth, type FileRecord, type Message, type SourceGlance } from '$core/records';
 import { brokenEntry } from '$core/custody';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import {
@@ -41,11 +41,13 @@ import type { CaseIndex } from './case-index';
 import { Keeper } from './keeping';
 import { moveChunks } from './moving';
 import { Naming } from './naming';
+import { NotesRoom } from './notes-room';
 import { InsideDatabase } from './inside';
 import { Jobs } from './jobs';
 import { caseFileBlob } from './case-file';
 import { blobSha256, newHash, sha256 } from './hash';
 import type { CaseParts } from './producing';
+import { PeopleRoom } from './people-room';
 import { ProductionRoom } from './production-room';
 import { RedactionRows } from './redaction-rows';
 import type {
@@ -117,6 +119,22 @@ export class CaseDesk implements CaseDeskApi {
     tell: (event) => this.tell(event)
   });
 
+  readonly notes = new NotesRoom({
+    caseId: () => this.record.id,
+    changed: () => {
+      this.refresh();
+      this.tabs.postMessage(this.record.id);
+      this.tell({ type: 'changed' });
+    }
+  });
+  readonly people = new PeopleRoom({
+    index: () => this.index,
+    naming: () => this.naming(),
+    record: () => this.record,
+    sources: () => this.shelf.sources(),
+    change: (change) => this.change(change, () => this.keeper.join(false))
+  });
+
   /** Other tabs with the same case hear of changes here. */
   private readonly tabs = new BroadcastChannel('ombudsman cases');
 
@@ -152,6 +170,7 @@ export class CaseDesk implements CaseDeskApi {
     if (this.owner.isOwner) await this.takeOwnership();
     this.exhibitLists = new CaseExhibits(caseId, (ids) => this.groupsOf(ids));
     await this.exhibitLists.load();
+    await this.notes.load();
     this.refresh();
     // What is read first needs no search, and the disk is busy with it.
     setTimeout(() => this.search.hold(this.index.stores), HOLD_AFTER);
@@ -317,6 +336,7 @@ export class CaseDesk implements CaseDeskApi {
       chosen: this.exhibitLists.chosen,
       chosenIn: () => this.chosenIn(),
       codes: this.exhibitLists.codes(),
+      notes: this.notes,
       moreHits: () => this.tell({ type: 'hits' })
     });
   }
@@ -337,7 +357,8 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   private naming(): Naming {
-    return new Naming(this.index.people, this.record.names, this.record.client);
+    const { people, individuals } = this.index;
+    return new Naming(people, this.record.names, this.record.client, individuals);
   }
 
   async summary(): Promise<CaseSummary> {
@@ -504,6 +525,9 @@ export class CaseDesk implements CaseDeskApi {
   async lineIndex(id: string, filter: ReadFilter, messageId: string): Promise<number> {
     return this.reader.indexIn(await this.reader.matching(id, filter), messageId);
   }
+  async hitsIn(id: string, filter: ReadFilter, query: string): Promise<Uint32Array> {
+    return this.reader.hitsIn(id, filter, query);
+  }
   async river(filter: ReadFilter, correspondent: string | null): Promise<River> {
     return this.reader.river(filter, correspondent);
   }
@@ -524,6 +548,7 @@ export class CaseDesk implements CaseDeskApi {
       line,
       message,
       sender: this.naming().person(message.sender),
+      address: message.sender === OWNER ? '' : this.naming().shown(message.sender),
       sent: full(message.sentAt) ?? 'unknown',
       delivered: full(message.deliveredAt),
       read: full(message.readAt),
@@ -683,7 +708,7 @@ export class CaseDesk implements CaseDeskApi {
     this.tabs.postMessage(this.record.id);
   }
 
-  async people(): Promise<PersonRow[]> {
+  async redactable(): Promise<PersonRow[]> {
     const naming = this.naming();
     return [...this.index.people.keys()]
       .map((id) => ({ id, name: naming.person(id), address: naming.shown(id) }))
@@ -705,8 +730,9 @@ export class CaseDesk implements CaseDeskApi {
   async setName(personId: string, name: string): Promise<void> {
     await this.change(({ names: kept }) => {
       const names = { ...kept };
-      if (name.trim() === '') delete names[personId];
-      else names[personId] = name.trim();
+      // A person has one name, whichever address it was given to.
+      for (const member of this.naming().members(personId)) delete names[member];
+      if (name.trim() !== '') names[personId] = name.trim();
       return { names };
     });
     await logAct(this.record.id, 'name given', { person: personId, name: name.trim() });
@@ -720,12 +746,16 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   /** Changes the case as it is kept, which another tab or a pass may have changed too. */
-  private async change(change: (kept: CaseRecord) => Partial<CaseRecord>): Promise<void> {
+  private async change(
+    change: (kept: CaseRecord) => Partial<CaseRecord>,
+    then: () => Promise<void> = async () => undefined
+  ): Promise<void> {
     const tx = (await openStorage()).transaction('cases', 'readwrite');
     const kept = (await tx.store.get(this.record.id)) ?? this.record;
     this.record = { ...kept, ...change(kept) };
     await tx.store.put(this.record);
     await tx.done;
+    await then();
     this.tabs.postMessage(this.record.id);
     this.refresh();
     this.tell({ type: 'changed' });
@@ -735,8 +765,12 @@ export class CaseDesk implements CaseDeskApi {
   private async heard(caseId: string): Promise<void> {
     if (caseId !== this.record?.id) return;
     const db = await openStorage();
-    this.record = (await db.get('cases', caseId)) ?? this.record;
+    const before = this.record;
+    this.record = (await db.get('cases', caseId)) ?? before;
+    const told = ({ decisions, book }: CaseRecord): string => JSON.stringify([decisions, book]);
+    if (told(before) !== told(this.record)) await this.keeper.join(false);
     await this.exhibitLists.load();
+    await this.notes.load();
     this.refresh();
     this.tell({ type: 'changed' });
   }

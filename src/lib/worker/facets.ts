@@ -1,5 +1,13 @@
 import { ZonedTime } from '$core/shown';
-import { gapId, type Call, type Contact, type FileRecord } from '$core/records';
+import {
+  fileKindOf,
+  gapId,
+  OWNER,
+  type Call,
+  type Contact,
+  type FileKind,
+  type FileRecord
+} from '$core/records';
 import type { PlacedGap, SourceRecord } from '../storage/schema';
 import type { CaseIndex, KeptAttachment } from './case-index';
 import type { Naming } from './naming';
@@ -12,10 +20,6 @@ import type {
   FileRow,
   GapRow
 } from './protocol';
-
-const DOCUMENT =
-  /^(text\/|application\/(pdf|rtf|msword|vnd\.(openxml|oasis|ms-)|x-cfb))|\.(pdf|docx?|xlsx?|pptx?|odt|ods|rtf|txt|csv|vcf|ics)$/i;
-const MEDIA = /^(image|video|audio)\//;
 
 /** Answers for everything in a case that is no message. */
 export class Facets {
@@ -54,11 +58,19 @@ export class Facets {
       messages: { live, notLive: all - live },
       calls: of(this.distinctCalls()),
       contacts: of(this.index.contacts),
+      people: { live: this.individuals(), notLive: 0 },
       media: of(this.rows.filter((row) => belongs(row, 'media'))),
       documents: of(this.rows.filter((row) => belongs(row, 'documents'))),
       files: of(this.rows),
       gaps: { live: this.index.gaps.reduce((sum, { gap }) => sum + gap.count, 0), notLive: 0 }
     };
+  }
+
+  /** Addresses that are one person's count once. */
+  private individuals(): number {
+    const { people, individuals } = this.index;
+    const others = [...people.keys()].filter((id) => (individuals.get(id)?.id ?? id) !== OWNER);
+    return new Set(others.map((id) => individuals.get(id)?.id ?? id)).size;
   }
 
   calls(): CallRow[] {
@@ -220,7 +232,20 @@ export class Facets {
   }
 }
 
-function belongs({ mime, name }: FileRow, facet: 'media' | 'documents'): boolean {
-  if (facet === 'media') return MEDIA.test(mime ?? '');
-  return !MEDIA.test(mime ?? '') && (DOCUMENT.test(mime ?? '') || DOCUMENT.test(name));
+const FACETS: Record<FileKind, FileFacet> = {
+  picture: 'media',
+  video: 'media',
+  sound: 'media',
+  document: 'documents',
+  contact: 'documents',
+  other: 'files'
+};
+
+/** Lists and settings of a backup or a program are files, but nobody's documents. */
+const OWN_FILE =
+  /(^|\/)(Manifest|Info|Status)\.(plist|db|mbdb|xml)$|\.(plist|mbdb|db|sqlite3?|ini|cfg|log)$/i;
+
+function belongs(row: FileRow, facet: 'media' | 'documents'): boolean {
+  if (FACETS[fileKindOf(row)] !== facet) return false;
+  return facet === 'media' || !OWN_FILE.test(row.path);
 }

@@ -196,6 +196,7 @@ export class Jobs {
       case 'done': {
         const state = event.stopped ? 'stopped' : 'done';
         const pass = { state, depth: job.depth, startedAt, endedAt: Date.now() } as const;
+        await this.keeper.join(true);
         await this.shelf.setPass(job.sourceId, pass, event.source);
         return this.logEnd(job, event.stopped, event.source);
       }

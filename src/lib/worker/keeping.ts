@@ -33,7 +33,7 @@ import type {
   StoreRecord,
   TextsRecord
 } from '../storage/schema';
-import { CaseIndex, indexOf } from './case-index';
+import { CaseIndex, indexOf, sharedLines, type ToldPeople } from './case-index';
 import { StoreLines } from './store-lines';
 
 /** Parts that may be on their way to the disk while more come. */
@@ -140,7 +140,8 @@ export class Keeper {
     const kept = storeRecord(run, findings, sorted, originStarts);
     const stores = [...this.index.stores.filter((store) => store !== old)];
     stores.push(new StoreLines(kept, sorted.columns));
-    const updated = await this.swap(await indexOf(this.caseId, inOrder(stores), this.index), {
+    const index = await indexOf(this.caseId, inOrder(stores), this.index, await this.told());
+    const updated = await this.swap(index, {
       record,
       lastLine,
       kept,
@@ -197,10 +198,26 @@ export class Keeper {
     return updated;
   }
 
+  /** Names and joins of people as they are kept with the case. */
+  private async told(): Promise<ToldPeople> {
+    return (await (await openStorage()).get('cases', this.caseId)) ?? {};
+  }
+
+  /** Joins people anew, after decisions or, with `compared`, after the lines of a store changed. */
+  async join(compared: boolean): Promise<void> {
+    const { caseId } = this;
+    const { stores, record } = this.index;
+    const shared = compared ? await sharedLines(stores) : (record.shared ?? []);
+    const before = new CaseIndex(stores, { ...record, shared });
+    const index = await indexOf(caseId, stores, before, await this.told());
+    await (await openStorage()).put('indexes', index.record);
+    this.index = index;
+  }
+
   /** Takes a source's lines out of the case, with the source itself. */
   async remove(sourceId: string): Promise<void> {
     const stores = this.index.stores.filter(({ record }) => record.sourceId !== sourceId);
-    const index = await indexOf(this.caseId, stores, this.index);
+    const index = await indexOf(this.caseId, stores, this.index, await this.told());
     const db = await openStorage();
     const tx = db.transaction(['stores', 'sources', 'files', 'indexes', 'places'], 'readwrite');
     const { caseId } = this;
@@ -238,7 +255,13 @@ interface Swap {
 async function openIndex(caseId: string): Promise<CaseIndex> {
   const [records, kept] = await Promise.all([keptStores(caseId), keptIndex(caseId)]);
   const stores = inOrder(records.map((record) => new StoreLines(record)));
-  if (!kept) return indexOf(caseId, stores, CaseIndex.empty(caseId));
+  if (!kept?.joined) {
+    const told = (await (await openStorage()).get('cases', caseId)) ?? {};
+    const empty = CaseIndex.empty(caseId);
+    const before = kept ? new CaseIndex(stores, kept) : empty;
+    const shared = await sharedLines(stores);
+    return indexOf(caseId, stores, new CaseIndex(stores, { ...before.record, shared }), told);
+  }
   return new CaseIndex(stores, kept);
 }
 

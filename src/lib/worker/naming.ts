@@ -1,3 +1,4 @@
+import type { Individual } from '$core/people';
 import { OWNER, type Person } from '$core/records';
 import { shownAddress, type Correspondent } from '$core/threads';
 
@@ -6,13 +7,27 @@ export class Naming {
   constructor(
     private readonly people: ReadonlyMap<string, Person>,
     private readonly names: Record<string, string>,
-    private readonly owner: string
+    private readonly owner: string,
+    /** Those of more than one address, by each of them. */
+    private readonly individuals: ReadonlyMap<string, Individual> = new Map()
   ) {}
 
   person(id: string | null): string {
     if (id === null) return 'unknown sender';
-    if (id === OWNER) return this.owner || 'owner';
-    return this.names[id] || this.people.get(id)?.name || this.shown(id);
+    const members = this.members(id);
+    if (members.includes(OWNER)) return this.owner || 'owner';
+    // What was typed stands before what was found.
+    const given = members.map((one) => this.names[one]).find((name) => name);
+    return given ?? this.foundName(members) ?? this.shown(id);
+  }
+
+  /** The addresses of a person, each by its id. */
+  members(id: string): readonly string[] {
+    return this.individuals.get(id)?.members ?? [id];
+  }
+
+  private foundName(members: readonly string[]): string | undefined {
+    return members.map((one) => this.people.get(one)?.name).find((name) => name) ?? undefined;
   }
 
   address(id: string | null): string {
@@ -27,5 +42,15 @@ export class Naming {
   correspondent(row: Correspondent): string {
     if (!row.group) return this.person(row.participants[0] ?? null);
     return row.title || row.participants.map((id) => this.person(id)).join(', ');
+  }
+
+  /** Everything by which a person can be looked for: names given and found, and addresses. */
+  *known(id: string): Generator<string> {
+    yield this.person(id);
+    for (const member of this.members(id)) {
+      yield this.names[member] ?? '';
+      yield this.people.get(member)?.name ?? '';
+      yield this.address(member);
+    }
   }
 }

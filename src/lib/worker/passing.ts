@@ -4,6 +4,7 @@ import type { Conversation } from '../storage/schema';
 import type { CaseIndex } from './case-index';
 import type { Naming } from './naming';
 import type { ReadFilter } from './protocol';
+import type { RowMask } from './row-mask';
 import type { Hits } from './text-search';
 
 /** Which lines a filter lets pass. A name that matches lets all lines of its conversation pass. */
@@ -19,7 +20,10 @@ export class Passing {
     private readonly naming: Naming,
     filter: ReadFilter,
     /** Null where no text is looked for. */
-    private readonly hits: Hits | null
+    private readonly hits: Hits | null,
+    private readonly mask: RowMask | null = null,
+    /** Rows whose notes hold the text. */
+    private readonly noted: readonly Uint8Array[] = []
   ) {
     this.query = foldText(filter.query.trim());
     this.states = Uint8Array.from(STATES, (state) => (filter.states.includes(state) ? 1 : 0));
@@ -33,7 +37,7 @@ export class Passing {
 
   /** Whether it is told by a summary alone which lines pass: all of some states. */
   passesByState(row: Conversation): boolean {
-    return this.isOpen && this.isNamed(row);
+    return this.isOpen && this.mask === null && this.isNamed(row);
   }
 
   passesState(state: number): boolean {
@@ -62,8 +66,13 @@ export class Passing {
 
   private test(place: number, row: Conversation): (row: number) => boolean {
     const marks = this.isNamed(row) ? null : (this.hits?.marks(place) ?? null);
+    const noted = this.noted[place];
+    const mask = this.mask?.[place] ?? null;
     const { state, sentAt } = this.index.stores[place]!.columns;
-    return (at) => (marks === null || marks[at] === 1) && this.passes(state[at]!, sentAt[at]!);
+    return (at) =>
+      (marks === null || marks[at] === 1 || noted?.[at] === 1) &&
+      (mask === null || mask[at] === 1) &&
+      this.passes(state[at]!, sentAt[at]!);
   }
 
   private passes(state: number, sentAt: number): boolean {
@@ -84,7 +93,9 @@ export class Passing {
     for (let place = 0; place < stores.length; place++) {
       const { context, sentAt, state } = stores[place]!.columns;
       const inContext = this.index.conversationsIn(place);
+      const mask = this.mask?.[place] ?? null;
       const give = (row: number): void => {
+        if (mask !== null && mask[row] !== 1) return;
         const conversation = inContext[context[row]!]!;
         if (conversation < 0 || isTold[conversation]) return;
         if (!this.passes(state[row]!, sentAt[row]!) || stands[conversation]?.isCopy(place, row))
@@ -102,6 +113,11 @@ export class Passing {
     const inContext = this.index.conversationsIn(place);
     for (const rows of this.hits?.rows(place) ?? [])
       for (const row of rows) if (!isNamed[inContext[context[row]!]!]) give(row);
+    const noted = this.noted[place];
+    const marks = noted && this.hits?.marks(place);
+    noted?.forEach((isNoted, row) => {
+      if (isNoted === 1 && marks?.[row] !== 1 && !isNamed[inContext[context[row]!]!]) give(row);
+    });
     this.index.conversations.forEach((conversation, i) => {
       if (!isNamed[i]) return;
       for (const { place: own, range } of this.index.partsOf(conversation))
@@ -112,13 +128,15 @@ export class Passing {
 
   private nameMatches(row: Conversation): boolean {
     const { query, naming } = this;
-    const names = [naming.correspondent(row), ...row.participants.map((p) => naming.person(p))];
-    if (names.some((name) => foldText(name).includes(query))) return true;
+    if (foldText(naming.correspondent(row)).includes(query)) return true;
     const plain = query.replace(/[^\d]/g, '').replace(/^0+/, '');
     const isNumber = /^[\d\s+()/.-]+$/.test(query) && plain.length > 2;
-    return row.participants.some((person) => {
-      const address = naming.address(person);
-      return foldText(address).includes(query) || (isNumber && address.includes(plain));
-    });
+    return row.participants.some((person) =>
+      [...naming.known(person)].some(
+        (known) =>
+          foldText(known).includes(query) ||
+          (isNumber && known.replace(/[\s()/.-]/g, '').includes(plain))
+      )
+    );
   }
 }

@@ -1,5 +1,16 @@
+import type { NotesApi } from './notes-room';
+import type { PeopleApi } from './people-api';
 import type { Kind } from '$core/pass';
-import type { CallDirection, Depth, Message, Proof, ProofMethod, RecordState } from '$core/records';
+import {
+  STATES,
+  type CallDirection,
+  type Depth,
+  type FileKind,
+  type Message,
+  type Proof,
+  type ProofMethod,
+  type RecordState
+} from '$core/records';
 import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import type { BrokenLink, CustodyEntry } from '$core/custody';
@@ -17,6 +28,8 @@ import type {
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
 export interface CaseDeskApi {
+  readonly people: PeopleApi;
+  readonly notes: NotesApi;
   open(caseId: string): Promise<CaseSummary>;
   summary(): Promise<CaseSummary>;
   /** `copied` tells where files come from that were copied elsewhere. */
@@ -66,6 +79,8 @@ export interface CaseDeskApi {
   correspondents(filter: ReadFilter): Promise<CorrespondentRow[]>;
   lines(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<LinePage>;
   lineIndex(correspondent: string, filter: ReadFilter, messageId: string): Promise<number>;
+  /** Where in the lines that a filter lets pass those stand that hold a text. */
+  hitsIn(correspondent: string, filter: ReadFilter, query: string): Promise<Uint32Array>;
   river(filter: ReadFilter, correspondent: string | null): Promise<River>;
   detail(messageId: string): Promise<LineDetail | null>;
   /** The pages of a database; null when its bytes are not in this browser. */
@@ -97,7 +112,7 @@ export interface CaseDeskApi {
   takeBackRedaction(redaction: Redaction): Promise<void>;
   setReasons(reasons: Reason[]): Promise<void>;
   /** People with a name or an address, to be redacted. */
-  people(): Promise<PersonRow[]>;
+  redactable(): Promise<PersonRow[]>;
   /** The custody log, and where it is broken. */
   custody(): Promise<CustodyView>;
   /** The custody log as a file of one entry a line. */
@@ -176,7 +191,8 @@ interface LiveCount {
   notLive: number;
 }
 
-export type Facet = 'messages' | 'calls' | 'contacts' | 'media' | 'documents' | 'files' | 'gaps';
+export type Facet =
+  'messages' | 'calls' | 'contacts' | 'people' | 'media' | 'documents' | 'files' | 'gaps';
 export type FacetCounts = Record<Facet, LiveCount>;
 export type FileFacet = 'media' | 'documents' | 'files';
 
@@ -275,7 +291,24 @@ export interface ReadFilter {
   /** Milliseconds since 1970, both included; null is open. */
   from: number | null;
   to: number | null;
+  /** Id of a source or a store; null for all. */
+  place: string | null;
+  /** Lines with files of a kind. */
+  has: FileKind | 'any' | null;
+  /** Lines with a label; with any note where it is empty. */
+  label: string | null;
 }
+
+/** A filter that lets everything pass. */
+export const OPEN_FILTER: ReadFilter = {
+  query: '',
+  states: [...STATES],
+  from: null,
+  to: null,
+  place: null,
+  has: null,
+  label: null
+};
 
 export interface CorrespondentRow {
   id: string;
@@ -289,6 +322,12 @@ export interface CorrespondentRow {
   lines: number;
   notLive: number;
   chosen: number;
+  /** When the last line was sent; null where that is unknown. */
+  last: number | null;
+  /** How many addresses are joined in it; 0 for groups. */
+  addresses: number;
+  /** Codes and advertising: nobody answers, and nobody could. */
+  isNotice: boolean;
   /** Lines in each of {@link DENSITY_CELLS} equal stretches of the case's time. */
   density: number[];
   densityNotLive: number[];
@@ -313,6 +352,8 @@ export interface Line {
   state: RecordState;
   certainty: number;
   chosen: boolean;
+  note: string;
+  labels: string[];
   /** Codes of the redactions made in it and its files. */
   codes: string[];
   attachments: LineFile[];
@@ -350,6 +391,8 @@ export interface LineDetail {
   line: number;
   message: Message;
   sender: string;
+  /** The address that it was sent from; empty for the owner's. */
+  address: string;
   /** Times with their zone. */
   sent: string;
   delivered: string | null;

@@ -8,7 +8,7 @@ import { passOver } from '../../../core/tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../../core/tests/telephony';
 import { ExhibitReader } from './exhibit-rows';
 import { Naming } from './naming';
-import type { Line, ReadFilter } from './protocol';
+import { OPEN_FILTER, type Line, type ReadFilter } from './protocol';
 import { Reader } from './query';
 import { finderOver, keptCase } from './tests/kept-case';
 
@@ -23,7 +23,7 @@ const { findings } = await passOver({ 'a.db': bytes });
 const { keeper } = await keptCase([findings]);
 const { index } = keeper;
 
-const everything: ReadFilter = { query: '', states: [...STATES], from: null, to: null };
+const everything = OPEN_FILTER;
 
 function reader(names: Record<string, string> = {}): Reader {
   const naming = new Naming(index.people, names, 'Eirin Vold');
@@ -31,6 +31,7 @@ function reader(names: Record<string, string> = {}): Reader {
     chosen: new Set(),
     chosenIn: () => Promise.resolve(new Map()),
     codes: new Map(),
+    notes: { get: () => undefined, matching: () => [], labelled: () => [] },
     moreHits: () => undefined
   });
 }

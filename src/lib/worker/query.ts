@@ -4,6 +4,8 @@ import type { ZonedTime } from '$core/shown';
 import type { Conversation } from '../storage/schema';
 import type { CaseIndex, KeptAttachment } from './case-index';
 import type { Naming } from './naming';
+import { isNotice } from './notices';
+import type { NotesRoom } from './notes-room';
 import { Passing } from './passing';
 import {
   DENSITY_CELLS,
@@ -14,6 +16,7 @@ import {
   type ReadFilter,
   type River
 } from './protocol';
+import { maskOf, rowsOf } from './row-mask';
 import type { Hits, TextFinder } from './text-search';
 
 const DAY = 86_400_000;
@@ -26,6 +29,7 @@ interface Surroundings {
   chosenIn: () => Promise<ReadonlyMap<string, number>>;
   /** Codes of redactions by message or attachment. */
   codes: ReadonlyMap<string, string[]>;
+  notes: Pick<NotesRoom, 'get' | 'matching' | 'labelled'>;
   /** More hits of a text are known. */
   moreHits: () => void;
 }
@@ -54,7 +58,7 @@ export class Reader {
 
   /** With a text that is looked for, counts are those of the hits that are known by then. */
   async correspondents(filter: ReadFilter): Promise<CorrespondentRow[]> {
-    const passing = this.passing(filter, await this.hitsSoFar(filter));
+    const passing = await this.passing(filter, await this.hitsSoFar(filter));
     const chosenIn = await this.around.chosenIn();
     const rows = (await this.tally(passing)).flatMap((counted, i) => {
       const row = this.index.conversations[i]!;
@@ -68,15 +72,21 @@ export class Reader {
     return this.finder.begin(query.trim(), this.around.moreHits);
   }
 
-  private passing(filter: ReadFilter, hits: Hits | null): Passing {
-    return new Passing(this.index, this.naming, filter, hits);
+  private async passing(filter: ReadFilter, hits: Hits | null): Promise<Passing> {
+    const { notes } = this.around;
+    const mask = await maskOf(this.index, filter, (label) => notes.labelled(label));
+    const matching = hits ? notes.matching(filter.query.trim()) : [];
+    const noted = matching.length > 0 ? await rowsOf(this.index, matching) : [];
+    return new Passing(this.index, this.naming, filter, hits, mask, noted);
   }
 
   private row(row: Conversation, counted: Counted, chosen: number): CorrespondentRow {
     const person = row.group ? null : (row.participants[0] ?? null);
     const name = this.naming.correspondent(row);
     const address = this.naming.shown(person);
-    const unnamed = name === address ? 'no name' : address;
+    const addresses = person === null ? 0 : this.naming.members(person).length;
+    const more = addresses > 1 ? ` and ${addresses - 1} more` : '';
+    const unnamed = name === address ? `no name${more}` : `${address}${more}`;
     return {
       id: row.id,
       name,
@@ -85,6 +95,9 @@ export class Reader {
       person,
       named: row.group || name !== address,
       chosen,
+      last: Number.isNaN(row.summary.last) ? null : row.summary.last,
+      addresses,
+      isNotice: isNotice(row, this.index, name !== address),
       ...counted
     };
   }
@@ -140,7 +153,20 @@ export class Reader {
     const hits = query === '' ? null : await this.finder.find(query);
     // The search that this one gave way to knows but some of the hits.
     if (hits && !hits.isDone) this.last = null;
-    return this.passing(filter, hits).of(row, list);
+    return (await this.passing(filter, hits)).of(row, list);
+  }
+
+  /** Where in the lines that a filter lets pass those stand that hold a text, or whose note does. */
+  async hitsIn(id: string, filter: ReadFilter, query: string): Promise<Uint32Array> {
+    const { store, row } = await this.matching(id, filter);
+    const hits = await this.finder.find(query.trim());
+    const noted = await rowsOf(this.index, this.around.notes.matching(query.trim()));
+    const found: number[] = [];
+    for (let at = 0; at < row.length; at++) {
+      const [place, own] = [store[at]!, row[at]!];
+      if (hits.marks(place)[own] === 1 || noted[place]![own] === 1) found.push(at);
+    }
+    return Uint32Array.from(found);
   }
 
   /** Ids of the lines of a list. */
@@ -223,6 +249,8 @@ export class Reader {
       state: STATES[columns.state[row]!]!,
       certainty: columns.certainty[row]!,
       chosen: this.around.chosen.has(id),
+      note: this.around.notes.get(id)?.text ?? '',
+      labels: this.around.notes.get(id)?.labels ?? [],
       codes: [id, ...attachments].flatMap((one) => this.around.codes.get(one) ?? []),
       attachments: files,
       gapsBefore: [],
@@ -274,7 +302,8 @@ export class Reader {
       const at = day - first;
       if (at >= 0 && at < count) river.series[STATES[state]!][at]! += lines;
     };
-    const passing = this.passing({ ...filter, from: null, to: null }, await this.hitsSoFar(filter));
+    const open = { ...filter, from: null, to: null };
+    const passing = await this.passing(open, await this.hitsSoFar(filter));
     const isAsked = (row: Conversation): boolean =>
       correspondent === null || row.id === correspondent;
     const asked = this.index.conversations.filter(isAsked);

@@ -6,6 +6,9 @@
   import ContactSheet from '$lib/parts/ContactSheet.svelte';
   import Correspondents from '$lib/parts/Correspondents.svelte';
   import DayRange from '$lib/parts/DayRange.svelte';
+  import NarrowBy from '$lib/parts/NarrowBy.svelte';
+  import NarrowedTo from '$lib/parts/NarrowedTo.svelte';
+  import PeopleList from '$lib/parts/PeopleList.svelte';
   import FacetTabs from '$lib/parts/FacetTabs.svelte';
   import GapList from '$lib/parts/GapList.svelte';
   import FileList from '$lib/parts/FileList.svelte';
@@ -14,7 +17,9 @@
   import Spine from '$lib/parts/Spine.svelte';
   import StateChips from '$lib/parts/StateChips.svelte';
   import ThreadHead from '$lib/parts/ThreadHead.svelte';
-  import { errorText, plural } from '$lib/format';
+  import { errorText } from '$lib/format';
+  import { arranged } from '$lib/state/correspondents';
+  import { deletionOf } from '$lib/state/deletion';
   import { useCase } from '$lib/state/desk.svelte';
   import { isTyping } from '$lib/state/keys';
   import { latest } from '$lib/state/latest';
@@ -69,7 +74,8 @@
       media: none,
       documents: none,
       files: none,
-      gaps: none
+      gaps: none,
+      people: none
     };
     return { messages: { live, notLive }, ...rest };
   }
@@ -98,14 +104,16 @@
     const filter = $state.snapshot(reading.filter);
     lastRows(open.desk.correspondents(filter), (found) => {
       rows = found;
+      if (untrack(() => reading.correspondent) === null && found.length > 0)
+        reading.correspondent = first(found);
       const known = found.some((row) => row.id === reading.correspondent);
-      if (!known && found.length > 0) reading.correspondent = found[0]!.id;
+      if (!known && found.length > 0) reading.correspondent = first(found);
     }).catch(report);
   });
 
   $effect(() => {
     void open.version;
-    const filter = $state.snapshot(reading.filter);
+    const filter = $state.snapshot(reading.lineFilter);
     const { correspondent } = reading;
     if (correspondent === null) return untrack(() => lines.clear());
     turned = untrack(() => turnTo(correspondent, filter)).catch(report);
@@ -114,7 +122,8 @@
   $effect(() => {
     void open.version;
     const { correspondent } = reading;
-    const filter = { query: reading.query, states: [...STATES], from: null, to: null };
+    const { query, narrow } = reading;
+    const filter = { ...narrow, query, states: [...STATES], from: null, to: null };
     lastRiver(open.desk.river(filter, correspondent), (found) => (river = found)).catch(report);
   });
 
@@ -154,11 +163,12 @@
     detail = await open.desk.detail(line.id);
   }
 
-  async function focusLine(index: number, move: boolean): Promise<void> {
+  async function focusLine(index: number, move: boolean, takeFocus = true): Promise<void> {
     if (index < 0 || index >= lines.total) return;
     if (index === focused && !move) return;
     focused = index;
-    if (move) await spine?.goTo(index, true);
+    await lines.need(index);
+    if (move) await spine?.goTo(index, takeFocus, takeFocus ? 'auto' : 'center');
     await look(index);
   }
 
@@ -174,7 +184,7 @@
   async function chooseToHere(index: number): Promise<void> {
     if (reading.correspondent === null) return;
     const start = lastChosen ?? index;
-    const filter = $state.snapshot(reading.filter);
+    const filter = $state.snapshot(reading.lineFilter);
     await open.desk.chooseRange(
       reading.correspondent,
       filter,
@@ -188,7 +198,7 @@
 
   async function chooseThread(chosen: boolean): Promise<void> {
     if (reading.correspondent === null) return;
-    const filter = $state.snapshot(reading.filter);
+    const filter = $state.snapshot(reading.lineFilter);
     await open.desk.chooseThread(reading.correspondent, filter, chosen);
     await lines.show(reading.correspondent, filter, focused);
     await settle();
@@ -197,7 +207,7 @@
   async function chooseDay(index: number): Promise<void> {
     const line = lines.get(index);
     if (!line || reading.correspondent === null) return;
-    const filter = $state.snapshot(reading.filter);
+    const filter = $state.snapshot(reading.lineFilter);
     await open.desk.chooseDay(reading.correspondent, filter, line.id);
     await lines.show(reading.correspondent, filter, index);
     await settle();
@@ -205,16 +215,16 @@
 
   async function redacted(): Promise<void> {
     if (reading.correspondent === null) return;
-    await lines.show(reading.correspondent, $state.snapshot(reading.filter), focused);
+    await lines.show(reading.correspondent, $state.snapshot(reading.lineFilter), focused);
     await look(focused);
   }
 
   const hits = $derived(rows.reduce((sum, row) => sum + row.lines, 0));
 
   async function chooseHits(): Promise<void> {
-    const filter = $state.snapshot(reading.filter);
-    await open.desk.chooseHits(filter);
-    if (reading.correspondent !== null) await lines.show(reading.correspondent, filter, focused);
+    await open.desk.chooseHits($state.snapshot(reading.filter));
+    const shown = $state.snapshot(reading.lineFilter);
+    if (reading.correspondent !== null) await lines.show(reading.correspondent, shown, focused);
     await settle();
   }
 
@@ -224,10 +234,48 @@
     rows = await open.desk.correspondents($state.snapshot(reading.filter));
   }
 
-  async function step(by: number): Promise<void> {
-    const at = rows.findIndex((row) => row.id === reading.correspondent);
-    const next = rows[at + by];
+  /** Correspondents as they stand in the list. */
+  const order = $derived.by(() => {
+    const { rows: own, notices } = arranged(rows, reading.sort, reading.kind);
+    return [...own, ...notices];
+  });
+
+  function first(found: readonly CorrespondentRow[]): string {
+    const { rows: own, notices } = arranged(found, reading.sort, reading.kind);
+    return (own[0] ?? notices[0] ?? found[0]!).id;
+  }
+
+  function step(by: number): void {
+    const at = order.findIndex((row) => row.id === reading.correspondent);
+    const next = order[at + by];
     if (next) select(next.id);
+  }
+
+  /** Where hits of the search stand in the lines that are shown. */
+  let found = $state.raw<Uint32Array>(new Uint32Array(0));
+  const lastHits = latest();
+  $effect(() => {
+    void [open.version, open.hits];
+    const { correspondent, query } = reading;
+    const filter = $state.snapshot(reading.lineFilter);
+    if (correspondent === null || query.trim() === '') {
+      found = new Uint32Array(0);
+      return;
+    }
+    lastHits(open.desk.hitsIn(correspondent, filter, query), (hits) => {
+      found = hits;
+      // A search leads to its first hit, unless one is in focus.
+      if (hits.length > 0 && !hits.includes(untrack(() => focused)))
+        void turned.then(() => focusLine(hits[0]!, true, false)).catch(report);
+    }).catch(report);
+  });
+  const hit = $derived(found.indexOf(focused));
+
+  /** To the next hit; past the last one of a conversation to the next that has some. */
+  async function stepHit(by: number): Promise<void> {
+    const next = by > 0 ? found.find((at) => at > focused) : found.findLast((at) => at < focused);
+    if (next !== undefined) return focusLine(next, true);
+    step(by);
   }
 
   function select(id: string): void {
@@ -239,10 +287,7 @@
 
   /** Shows a line, whatever the view is narrowed to. */
   function goTo(correspondent: string, message: string): void {
-    reading.query = '';
-    reading.states = [...STATES];
-    reading.from = null;
-    reading.to = null;
+    reading.widen();
     reading.correspondent = correspondent;
     reading.message = message;
     reading.facet = 'messages';
@@ -256,6 +301,8 @@
     ']': () => step(1),
     x: () => turned.then(() => choose(focused)),
     X: () => turned.then(() => chooseToHere(focused)),
+    n: () => turned.then(() => stepHit(1)),
+    N: () => turned.then(() => stepHit(-1)),
     m: () => (reading.margin = !reading.margin),
     p: () => {
       reading.margin = true;
@@ -274,8 +321,22 @@
 
   $effect(() => {
     void [reading.states, reading.from, reading.to, reading.margin, reading.facet];
+    void [reading.narrow, reading.sort, reading.kind];
     reading.save();
   });
+
+  let deletedAt = $state<number | null>(null);
+  $effect(() => {
+    void deletionOf(page.params.id!).then((at) => (deletedAt = at));
+  });
+
+  /** To the conversation with a person; where there is none, nothing happens. */
+  function goToPerson(id: string): void {
+    if (!rows.some((row) => row.id === id)) return;
+    reading.widen();
+    reading.facet = 'messages';
+    select(id);
+  }
 </script>
 
 <svelte:window onkeydown={pressed} />
@@ -301,22 +362,26 @@
         aria-expanded={peopleShown}
         onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
       >
-      <DayRange bind:from={reading.from} bind:to={reading.to} zone={open.summary!.record.zone} />
-      {#if reading.query.trim() !== '' && hits > 0}
-        <button class="action quiet" onclick={() => void chooseHits().catch(report)}
-          >Choose all {plural(hits, 'hit')}</button
-        >
-      {/if}
+      <span class="end"></span>
+      <DayRange
+        bind:from={reading.from}
+        bind:to={reading.to}
+        zone={open.summary!.record.zone}
+        {deletedAt}
+        last={river?.days.at(-1) ?? null}
+      />
+      <NarrowBy {open} />
       {#if !reading.margin}
         <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
       {/if}
-      <StateChips {totals} />
     {/if}
   </div>
   {#if facet === 'calls'}
     <CallList {open} />
   {:else if facet === 'contacts'}
     <ContactList {open} query={reading.query} />
+  {:else if facet === 'people'}
+    <PeopleList {open} query={reading.query} ongo={(id) => goToPerson(id)} />
   {:else if facet === 'media'}
     <ContactSheet {open} query={reading.query} />
   {:else if facet === 'gaps'}
@@ -324,18 +389,33 @@
   {:else if facet !== 'messages'}
     <FileList {open} {facet} query={reading.query} />
   {:else}
-    {#if RiverChart}
-      <RiverChart
-        {river}
-        from={reading.from}
-        to={reading.to}
-        onrange={(from, to) => {
-          reading.from = from;
-          reading.to = to;
-        }}
+    <div class="river">
+      <StateChips {totals} />
+      {#if RiverChart}
+        <RiverChart
+          {river}
+          from={reading.from}
+          to={reading.to}
+          onrange={(from, to) => {
+            reading.from = from;
+            reading.to = to;
+          }}
+        />
+      {:else}
+        <div class="river-room"></div>
+      {/if}
+    </div>
+    {#if reading.query.trim() !== '' || reading.isNarrow}
+      <NarrowedTo
+        {open}
+        lines={hits}
+        correspondents={rows.length}
+        hits={found.length}
+        {hit}
+        name={current?.name ?? ''}
+        onstep={(by) => void stepHit(by).catch(report)}
+        onchoose={() => void chooseHits().catch(report)}
       />
-    {:else}
-      <div class="river-room"></div>
     {/if}
     <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
       <Correspondents {rows} selected={reading.correspondent} onselect={select} />
@@ -358,15 +438,7 @@
         {:else}
           <div class="nothing">
             <p>Nothing matches what the view is narrowed to.</p>
-            <button
-              class="action"
-              onclick={() => {
-                reading.query = '';
-                reading.states = [...STATES];
-                reading.from = null;
-                reading.to = null;
-              }}>Show everything</button
-            >
+            <button class="action" onclick={() => reading.widen()}>Show everything</button>
           </div>
         {/if}
       </main>
@@ -413,8 +485,21 @@
     border-bottom: 1px solid var(--rule);
     flex: none;
   }
-  .facets :global(.chips) {
+  .end {
     margin-left: auto;
+  }
+  .facets :global(.action) {
+    padding: 2px 9px;
+  }
+  .river {
+    position: relative;
+    flex: none;
+  }
+  .river :global(.chips) {
+    position: absolute;
+    top: 4px;
+    right: 20px;
+    z-index: 3;
   }
   .people-toggle {
     display: none;

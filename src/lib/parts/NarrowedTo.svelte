@@ -1,0 +1,144 @@
+<script lang="ts">
+  import X from '@lucide/svelte/icons/x';
+  import { Switch } from '@skeletonlabs/skeleton-svelte';
+  import { count, plural } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import { reading } from '$lib/state/reading.svelte';
+  import { STATES } from '$core/records';
+  import { FILE_WORDS } from './file-words';
+
+  interface Props {
+    open: OpenCase;
+    /** Lines and correspondents that pass. */
+    lines: number;
+    correspondents: number;
+    /** Hits in the conversation that is shown, and which of them is in focus; -1 for none. */
+    hits: number;
+    hit: number;
+    name: string;
+    onstep: (by: number) => void;
+    onchoose: () => void;
+  }
+  const { open, lines, correspondents, hits, hit, name, onstep, onchoose }: Props = $props();
+
+  const query = $derived(reading.query.trim());
+  const place = $derived.by(() => {
+    const id = reading.narrow.place;
+    if (id === null) return null;
+    for (const source of open.summary!.sources) {
+      if (source.id === id) return source.name;
+      const store = source.stores.find((one) => one.id === id);
+      if (store) return store.path;
+    }
+    return 'a source that was removed';
+  });
+</script>
+
+<div class="strip" role="region" aria-label="What the view is narrowed to">
+  {#if query !== ''}
+    <span role="status"
+      >{plural(lines, 'hit')} of “{query}” with {plural(correspondents, 'correspondent')}</span
+    >
+    {#if hits > 0}
+      <span class="step">
+        <button class="action quiet" onclick={() => onstep(-1)} aria-label="Previous hit">‹</button>
+        <span
+          >{hit < 0 ? plural(hits, 'hit') : `hit ${count(hit + 1)} of ${count(hits)}`} with {name}</span
+        >
+        <button class="action quiet" onclick={() => onstep(1)} aria-label="Next hit">›</button>
+        <kbd>n</kbd>
+      </span>
+    {/if}
+    <Switch
+      checked={!reading.inContext}
+      onCheckedChange={(details) => (reading.inContext = !details.checked)}
+    >
+      <Switch.Control><Switch.Thumb /></Switch.Control>
+      <Switch.Label>Only the hits</Switch.Label>
+      <Switch.HiddenInput />
+    </Switch>
+    {#if lines > 0}
+      <button class="action quiet" onclick={onchoose}>Choose all {plural(lines, 'hit')}</button>
+    {/if}
+  {:else}<span class="soft">Only lines</span>{/if}
+  {#if place !== null}
+    <button
+      class="tag"
+      onclick={() => (reading.narrow = { ...reading.narrow, place: null })}
+      aria-label="in {place}, take away">in {place} <X size={11} aria-hidden="true" /></button
+    >
+  {/if}
+  {#if reading.narrow.has !== null}
+    {@const has = reading.narrow.has}
+    {@const words = has === 'any' ? 'files' : FILE_WORDS[has].many}
+    <button
+      class="tag"
+      onclick={() => (reading.narrow = { ...reading.narrow, has: null })}
+      aria-label="with {words}, take away">with {words} <X size={11} aria-hidden="true" /></button
+    >
+  {/if}
+  {#if reading.narrow.label !== null}
+    {@const label = reading.narrow.label === '' ? 'noted' : `labelled ${reading.narrow.label}`}
+    <button
+      class="tag"
+      onclick={() => (reading.narrow = { ...reading.narrow, label: null })}
+      aria-label="{label}, take away">{label} <X size={11} aria-hidden="true" /></button
+    >
+  {/if}
+  {#if reading.from !== null || reading.to !== null}
+    <button
+      class="tag"
+      onclick={() => (reading.from = reading.to = null)}
+      aria-label="of some days, take away">of some days <X size={11} aria-hidden="true" /></button
+    >
+  {/if}
+  {#if reading.states.length < STATES.length}
+    {@const words = reading.states.length === 0 ? 'of no state' : reading.states.join(', ')}
+    <button
+      class="tag"
+      onclick={() => (reading.states = [...STATES])}
+      aria-label="{words}, take away">{words} <X size={11} aria-hidden="true" /></button
+    >
+  {/if}
+</div>
+
+<style>
+  .strip {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: center;
+    gap: 5px 14px;
+    padding: 5px 20px;
+    border-bottom: 1px solid var(--rule);
+    background: var(--accent-wash);
+    flex: none;
+  }
+  .step {
+    display: inline-flex;
+    align-items: center;
+    gap: 6px;
+  }
+  .step .action {
+    padding: 0 8px;
+  }
+  .action {
+    padding: 1px 9px;
+  }
+  .tag {
+    display: inline-flex;
+    align-items: center;
+    gap: 5px;
+    border: 1px solid var(--accent);
+    border-radius: 3px;
+    background: var(--sheet);
+    padding: 1px 8px;
+    cursor: pointer;
+    max-width: 260px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .strip :global([data-part='control']) {
+    outline: 1px solid var(--soft);
+  }
+</style>
