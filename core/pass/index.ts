@@ -3,6 +3,7 @@ export type { HelperTold } from './asked';
 export { HelperThread } from './helper';
 export type { Helper, HelperAnswer, HelperPool, HelperTask } from './helper';
 export { failedGlance, glanceAt } from './glance';
+export { mimeOf } from './attachments';
 export { runPass } from './pass';
 export { PauseGate } from './gate';
 export { SourceFiles } from './open-file';

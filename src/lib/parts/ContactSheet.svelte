@@ -1,203 +1,191 @@
 <script lang="ts">
-  import FileVideo from '@lucide/svelte/icons/film';
-  import ImageOff from '@lucide/svelte/icons/image-off';
-  import Mic from '@lucide/svelte/icons/mic';
-  import { bytes, count, plural } from '$lib/format';
-  import type { OpenCase } from '$lib/state/desk.svelte';
-  import type { FileRow } from '$lib/worker/protocol';
+  import { untrack } from 'svelte';
+  import { get } from 'svelte/store';
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { errorText, plural } from '$lib/format';
   import { Choosing } from '$lib/state/choosing.svelte';
-  import MediaPicture from './MediaPicture.svelte';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import { ALL_MEDIA, SheetWindow } from '$lib/state/sheet.svelte';
+  import { stripsOf } from '$lib/state/strips';
+  import { viewer } from '$lib/state/viewer.svelte';
+  import type { MediaDay, MediaFilter, MediaRow } from '$lib/worker/media-api';
+  import MediaFilters from './MediaFilters.svelte';
+  import MediaTile from './MediaTile.svelte';
+  import { followCount } from './virtual.svelte';
 
   const { open, query }: { open: OpenCase; query: string } = $props();
+
   const choosing = new Choosing(() => open, 'files');
-  let anchor = $state<string | null>(null);
+  const files = new SheetWindow(() => open.desk);
+  let filter = $state.raw<MediaFilter>(ALL_MEDIA);
+  /** Where the next choice with shift begins. */
+  let anchor = $state<number | null>(null);
+  let box = $state<HTMLDivElement>();
+  let width = $state(1000);
 
-  function choose(row: FileRow, toHere: boolean): void {
-    const from = toHere ? rows.findIndex(({ key }) => key === anchor) : -1;
-    const at = rows.indexOf(row);
-    const range = from < 0 ? [row] : rows.slice(Math.min(from, at), Math.max(from, at) + 1);
-    choosing.choose(
-      range.map(({ key }) => key),
-      from >= 0 || !choosing.ids.has(row.key)
-    );
-    anchor = row.key;
+  const TILE = 160;
+  const ROW = 222;
+
+  function report(error: unknown): void {
+    open.failure = `The media could not be read: ${errorText(error)}`;
   }
-
-  const STEP = 120;
-  let rows = $state.raw<FileRow[]>([]);
-  let total = $state(0);
-  let shown = $state(STEP);
 
   $effect(() => {
     void open.version;
-    void open.desk.files('media', query, 0, shown).then((page) => {
-      rows = page.rows;
-      total = page.total;
-    });
+    anchor = null;
+    files.show({ ...filter, query }).catch(report);
   });
 
-  const days = $derived(byDay(rows));
+  const columns = $derived(Math.max(1, Math.floor((width - 28) / TILE)));
+  const strips = $derived(stripsOf(files.sheet?.days ?? [], columns));
 
-  function byDay(list: FileRow[]): { day: string; rows: FileRow[] }[] {
-    const out: { day: string; rows: FileRow[] }[] = [];
-    for (const row of list) {
-      const last = out.at(-1);
-      if (last?.day === row.day) last.rows.push(row);
-      else out.push({ day: row.day, rows: [row] });
-    }
-    return out;
+  const virtual = createVirtualizer<HTMLDivElement, HTMLDivElement>({
+    count: 0,
+    getScrollElement: () => box ?? null,
+    estimateSize: () => ROW,
+    overscan: 3
+  });
+  followCount(
+    virtual,
+    () => box,
+    () => strips.length
+  );
+  // Other columns give other heights.
+  $effect(() => {
+    void strips;
+    untrack(() => get(virtual).measure());
+  });
+
+  /** The file, asked for again whenever a page has arrived. */
+  function rowAt(at: number, _arrived: number): MediaRow | undefined {
+    return files.get(at);
   }
 
-  function kindOf(mime: string | null): 'image' | 'video' | 'audio' {
-    const [kind] = (mime ?? '').split('/');
-    return kind === 'video' || kind === 'audio' ? kind : 'image';
+  async function choose(at: number, row: MediaRow, toHere: boolean): Promise<void> {
+    const from = toHere && anchor !== null ? anchor : at;
+    const keys = await files.keys(Math.min(from, at), Math.max(from, at) + 1);
+    choosing.choose(keys, toHere || !choosing.ids.has(row.key));
+    anchor = at;
+  }
+
+  async function chooseDay({ from, count: n }: MediaDay): Promise<void> {
+    choosing.choose(await files.keys(from, from + n), true);
+  }
+
+  /** Opens a file among those around it. */
+  function look(at: number): void {
+    const around: MediaRow[] = [];
+    let place = 0;
+    for (let i = Math.max(0, at - 200); i < Math.min(files.sheet!.total, at + 200); i++) {
+      const row = files.get(i);
+      if (!row || row.missing) continue;
+      if (i === at) place = around.length;
+      around.push(row);
+    }
+    if (around.length > 0) viewer.open(around, place);
   }
 </script>
 
 <main aria-label="Media">
-  {#if total === 0}
-    <p class="none">
-      {query.trim() === ''
-        ? 'No pictures, videos or sound recordings were found in the sources of this case.'
-        : 'No media match the search.'}
-    </p>
+  {#if files.sheet}
+    <MediaFilters
+      {open}
+      {filter}
+      sheet={files.sheet}
+      onchange={(change) => (filter = { ...filter, ...change })}
+    />
+    {#if files.sheet.total === 0}
+      <p class="none">
+        {query.trim() === '' && files.sheet.pictures === 0
+          ? 'No pictures, videos or sound recordings were found in the sources of this case.'
+          : 'No media match what the sheet is narrowed to.'}
+      </p>
+    {/if}
   {/if}
-  <div class="days">
-    {#each days as { day, rows: list } (day)}
-      <section>
-        <h2>
-          {day} <small>{plural(list.length, 'file')}</small>
-          <button
-            class="day"
-            onclick={() =>
-              choosing.choose(
-                list.map(({ key }) => key),
-                true
-              )}
-            aria-label="Choose the files of {day}">Choose day</button
-          >
-        </h2>
-        <ul>
-          {#each list as row (row.key)}
-            <li class={row.state} class:chosen={choosing.ids.has(row.key)}>
-              <div class="picture">
-                {#if kindOf(row.mime) === 'image' && (!row.missing || row.thumbnail)}
-                  <MediaPicture {row} {open} />
-                {:else if row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />
-                {:else if kindOf(row.mime) === 'audio'}<Mic
-                    size={26}
-                    strokeWidth={1.3}
-                    aria-hidden="true"
-                  />
-                {:else}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
-              </div>
-              <label class="pick">
-                <input
-                  type="checkbox"
-                  checked={choosing.ids.has(row.key)}
-                  aria-label="Choose {row.name}"
-                  onclick={(event) => {
-                    event.preventDefault();
-                    choose(row, event.shiftKey);
-                  }}
-                />
-                <b title={row.path}>{row.name}</b>
-              </label>
-              <small>
-                {row.mime ?? 'unknown'}{row.bytes === null ? '' : `, ${bytes(row.bytes)}`}
-                {#if row.copies > 0}, {row.copies + 1} copies{/if}
-              </small>
-              {#if row.missing}<small class="missing"
-                  >{row.thumbnail
-                    ? 'the file is missing, its small picture is kept'
-                    : 'missing'}</small
-                >{/if}
-              <small>{row.at?.slice(11) ?? ''}</small>
-            </li>
-          {/each}
-        </ul>
-      </section>
-    {/each}
+  <div class="scroll" bind:this={box} bind:clientWidth={width}>
+    <div class="inner" style:height="{$virtual.getTotalSize()}px">
+      {#each $virtual.getVirtualItems() as item (item.key)}
+        {@const strip = strips[item.index]}
+        {#if strip}
+          <div class="strip" style:transform="translateY({item.start}px)">
+            {#each strip as { day, from, to } (from)}
+              <section style:width="{(to - from) * TILE - 12}px">
+                <h2>
+                  {#if day}
+                    {day.day}
+                    {#if day.count > 1}<small>{plural(day.count, 'file')}</small>{/if}
+                    <button
+                      class="day"
+                      onclick={() => void chooseDay(day).catch(report)}
+                      aria-label="Choose the files of {day.day}">choose</button
+                    >
+                  {/if}
+                </h2>
+                <div class="tiles" role="list">
+                  {#each { length: to - from }, i (i)}
+                    {@const at = from + i}
+                    {@const row = rowAt(at, files.arrived)}
+                    {#if row}
+                      {#key row.key}
+                        <MediaTile
+                          {row}
+                          {open}
+                          chosen={choosing.ids.has(row.key)}
+                          onchoose={(toHere) => void choose(at, row, toHere).catch(report)}
+                          onopen={() => look(at)}
+                        />
+                      {/key}
+                    {:else}<div class="waiting"></div>{/if}
+                  {/each}
+                </div>
+              </section>
+            {/each}
+          </div>
+        {/if}
+      {/each}
+    </div>
   </div>
-  {#if rows.length < total}
-    <button class="action" onclick={() => (shown += STEP)}
-      >Show {count(Math.min(STEP, total - rows.length))} more of {count(total)}</button
-    >
-  {/if}
 </main>
 
 <style>
   main {
     flex: 1;
     min-height: 0;
-    overflow: auto;
-    padding: 12px 20px 24px;
+    display: flex;
+    flex-direction: column;
     background: var(--sheet);
   }
-  .days {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0 26px;
+  .scroll {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
   }
-  section {
-    max-width: 100%;
+  .inner {
+    position: relative;
+  }
+  .strip {
+    position: absolute;
+    inset: 0 20px auto;
+    display: flex;
+    gap: 12px;
   }
   h2 {
-    font-size: 14.5px;
+    font-size: 14px;
+    height: 28px;
+    line-height: 26px;
     border-bottom: 1px solid var(--rule);
-    padding: 6px 0 3px;
-    margin-bottom: 10px;
-  }
-  small {
-    display: block;
-    font: 11.5px var(--font-plain);
-    color: var(--soft);
-  }
-  h2 small {
-    display: inline;
-    margin-left: 8px;
-  }
-  ul {
-    list-style: none;
-    margin: 0 0 14px;
-    padding: 0;
-    display: flex;
-    flex-wrap: wrap;
-    gap: 14px;
-  }
-  li {
-    width: 142px;
-  }
-  .picture {
-    aspect-ratio: 4 / 3;
-    display: grid;
-    place-items: center;
-    border: 1px solid var(--rule);
-    background: var(--paper);
-    color: var(--soft);
-    overflow: hidden;
-    margin-bottom: 5px;
-  }
-  b {
-    display: block;
-    font: 600 12.5px var(--font-plain);
+    margin-bottom: 8px;
     white-space: nowrap;
     overflow: hidden;
-    text-overflow: ellipsis;
   }
-  .pick {
-    display: grid;
-    grid-template-columns: auto minmax(0, 1fr);
-    gap: 6px;
-    align-items: center;
-    cursor: pointer;
+  small {
+    font: 11.5px var(--font-plain);
+    color: var(--soft);
+    margin-left: 8px;
   }
-  .pick input {
-    accent-color: var(--accent);
-  }
-  .chosen .picture {
-    outline: 3px solid var(--accent);
-    outline-offset: -1px;
+  .tiles {
+    display: flex;
+    gap: 12px;
   }
   .day {
     font: 12px var(--font-plain);
@@ -206,11 +194,13 @@
     cursor: pointer;
     margin-left: 8px;
   }
-  .missing {
-    color: var(--plum);
+  .waiting {
+    width: 148px;
+    height: 112px;
+    background: var(--paper);
   }
   .none {
-    padding: 40px 0;
+    padding: 40px 20px;
     font: 15px var(--font-text);
     color: var(--soft);
   }

@@ -1,37 +1,39 @@
 <script lang="ts">
   import Paperclip from '@lucide/svelte/icons/paperclip';
-  import Play from '@lucide/svelte/icons/play';
   import { bytes } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
+  import { viewer } from '$lib/state/viewer.svelte';
   import type { LineFile } from '$lib/worker/protocol';
+  import LineSound from './LineSound.svelte';
   import MediaPicture from './MediaPicture.svelte';
 
-  const { file, open }: { file: LineFile; open: OpenCase } = $props();
+  interface Props {
+    file: LineFile;
+    open: OpenCase;
+    /** All files of the line, to go through. */
+    files: readonly LineFile[];
+  }
+  const { file, open, files }: Props = $props();
 
   const kind = $derived((file.mime ?? '').split('/')[0]);
   const isShown = $derived(kind === 'image' && (!file.missing || file.thumbnail !== null));
-  const isHeard = $derived((kind === 'audio' || kind === 'video') && !file.missing);
-  let url = $state<string | null>(null);
-  let silent = $state(false);
 
-  $effect(() => () => {
-    if (url) URL.revokeObjectURL(url);
-  });
-
-  async function play(): Promise<void> {
-    const blob = await open.desk.pictureBlob(file.sourceId, file.path);
-    if (!blob) silent = true;
-    else url = URL.createObjectURL(blob.type ? blob : new Blob([blob], { type: file.mime ?? '' }));
+  function look(): void {
+    const there = files.filter(({ missing }) => !missing);
+    viewer.open(there, Math.max(0, there.indexOf(file)));
   }
 </script>
 
-{#if isShown}<div class="picture"><MediaPicture row={file} {open} whole /></div>{/if}
-{#if url && !silent}
-  {#if kind === 'video'}
-    <!-- svelte-ignore a11y_media_has_caption (evidence has none) -->
-    <video src={url} controls autoplay onerror={() => (silent = true)}></video>
-  {:else}<audio src={url} controls autoplay onerror={() => (silent = true)}></audio>{/if}
-{/if}
+{#if isShown}
+  <div class="picture">
+    {#if file.missing}<MediaPicture row={file} {open} whole />
+    {:else}
+      <button class="look" onclick={look} aria-label="Look at {file.name}"
+        ><MediaPicture row={file} {open} whole /></button
+      >
+    {/if}
+  </div>
+{:else if kind === 'audio' && !file.missing}<LineSound {file} {open} />{/if}
 <p class="file">
   <Paperclip size={12} aria-hidden="true" />
   {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.missing
@@ -41,11 +43,8 @@
     : file.bytes === null
       ? 'size unknown'
       : bytes(file.bytes)}
-  {#if silent}· this browser cannot play it; it can be saved from Files
-  {:else if isHeard && !url}
-    <button onclick={() => void play()} aria-label="Play {file.name}"
-      ><Play size={12} aria-hidden="true" /> Play</button
-    >
+  {#if !file.missing}
+    <button class="open" onclick={look} aria-label="Open {file.name}">Open</button>
   {/if}
 </p>
 
@@ -53,13 +52,14 @@
   .picture {
     margin: 4px 0 2px;
   }
-  video {
-    max-width: min(100%, 320px);
-    max-height: 240px;
+  .look {
+    all: unset;
+    cursor: zoom-in;
+    display: block;
   }
-  audio {
-    height: 32px;
-    max-width: 100%;
+  .look:focus-visible,
+  .open:focus-visible {
+    outline: 2px solid var(--accent);
   }
   .file {
     margin: 0;
@@ -70,15 +70,10 @@
     gap: 4px;
     flex-wrap: wrap;
   }
-  button {
+  .open {
     all: unset;
     cursor: pointer;
     color: var(--accent);
-    display: inline-flex;
-    align-items: center;
-    gap: 2px;
-  }
-  button:focus-visible {
-    outline: 2px solid var(--accent);
+    text-decoration: underline;
   }
 </style>

@@ -104,7 +104,9 @@
     border: 0;
     padding: 0;
   }
-  section :global([data-part='input']) {
+  section :global(.tags input) {
+    font: inherit;
+    background: var(--sheet);
     padding: 3px 7px;
     border: 1px solid var(--rule);
     flex: 1;

@@ -16,8 +16,10 @@
     page: number;
     label: string;
     onfail: (text: string) => void;
+    /** Told how many pages there are. */
+    onpages?: (pages: number) => void;
   }
-  const { pdf, page, label, onfail }: Props = $props();
+  const { pdf, page, label, onfail, onpages }: Props = $props();
 
   GlobalWorkerOptions.workerSrc = workerUrl;
 
@@ -30,7 +32,10 @@
     reader ??= new PDFWorker();
     const task = getDocument({ data: pdf.slice(), isEvalSupported: false, worker: reader });
     task.promise
-      .then((document) => (opened = document))
+      .then((document) => {
+        opened = document;
+        onpages?.(document.numPages);
+      })
       .catch((error: unknown) => {
         // One that gave way to newer pages has nothing to tell.
         if (!isGone) onfail(errorText(error));

@@ -61,7 +61,7 @@
               onclick={() => (whole = true)}>Show all {count(line.body.length)} characters</button
             >{/if}{/if}
         {#each line.attachments as file, i (i)}
-          <LineAttachment {file} {open} />
+          <LineAttachment {file} {open} files={line.attachments} />
         {/each}
         {#if line.note || line.labels.length > 0}
           <p class="note">

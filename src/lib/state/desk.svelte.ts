@@ -15,6 +15,8 @@ import type {
 export class OpenCase {
   summary = $state.raw<CaseSummary | null>(null);
   job = $state.raw<JobView | null>(null);
+  /** How many pictures were compared, of how many. */
+  comparing = $state.raw<{ done: number; total: number } | null>(null);
   adding = $state.raw<{ name: string; fraction: number } | null>(null);
   /** How far a production is. */
   producing = $state.raw<{ what: string; done: number; total: number } | null>(null);
@@ -74,6 +76,9 @@ export class OpenCase {
         return;
       case 'adding':
         this.adding = event.fraction < 1 ? event : null;
+        return;
+      case 'comparing':
+        this.comparing = event.done < event.total ? event : null;
         return;
       case 'producing':
         this.producing = event.done < event.total ? event : null;

@@ -40,6 +40,7 @@ import { CaseExhibits } from './exhibits';
 import type { CaseIndex } from './case-index';
 import { Keeper } from './keeping';
 import { moveChunks } from './moving';
+import { MediaRoom } from './media-room';
 import { Naming } from './naming';
 import { NotesRoom } from './notes-room';
 import { InsideDatabase } from './inside';
@@ -126,6 +127,14 @@ export class CaseDesk implements CaseDeskApi {
       this.tabs.postMessage(this.record.id);
       this.tell({ type: 'changed' });
     }
+  });
+  readonly media = new MediaRoom({
+    index: () => this.index,
+    naming: () => this.naming(),
+    time: () => new ZonedTime(this.record.zone),
+    facets: () => this.facetsOf(),
+    file: (source, path) => this.sourceFile(source, path),
+    tell: (event) => this.tell(event)
   });
   readonly people = new PeopleRoom({
     index: () => this.index,

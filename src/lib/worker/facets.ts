@@ -26,7 +26,9 @@ export class Facets {
   /** In time, and by path. */
   private readonly rows: FileRow[];
   private readonly byPath: FileRow[];
-  private readonly sourceName: ReadonlyMap<string, string>;
+  /** The row of each file, by source and path. */
+  private readonly listed = new Map<string, FileRow>();
+  private readonly sourceNames: ReadonlyMap<string, string>;
 
   constructor(
     private readonly index: CaseIndex,
@@ -36,7 +38,7 @@ export class Facets {
     files: readonly FileRecord[],
     attachments: Iterable<KeptAttachment>
   ) {
-    this.sourceName = new Map(sources.map(({ id, name }) => [id, name]));
+    this.sourceNames = new Map(sources.map(({ id, name }) => [id, name]));
     this.rows = this.merge(files, attachments);
     this.byPath = [...this.rows].sort(
       (a, b) => a.source.localeCompare(b.source) || a.path.localeCompare(b.path)
@@ -144,7 +146,7 @@ export class Facets {
   }
 
   private sourceOf(store: string): string {
-    return this.sourceName.get(store.split('.')[0]!) ?? store;
+    return this.sourceNames.get(store.split('.')[0]!) ?? store;
   }
 
   files(facet: FileFacet, query: string, from: number, to: number): FilePage {
@@ -161,29 +163,55 @@ export class Facets {
   /** Files of the listing, and attachments that name a file which is not in it; the same bytes are one row. */
   private merge(files: readonly FileRecord[], attachments: Iterable<KeptAttachment>): FileRow[] {
     const rows = new Map<string, FileRow>();
-    for (const file of files) this.put(rows, this.fileRow(file));
-    const listed = new Map([...rows.values()].map((row) => [`${row.sourceId}/${row.path}`, row]));
-    for (const attachment of attachments) {
-      const row = this.attachmentRow(attachment);
-      const known = listed.get(`${row.sourceId}/${row.path}`);
-      if (!known) this.put(rows, row);
-      else {
-        known.thumbnail ??= row.thumbnail;
-        // The message tells better than the file system when a picture was sent.
-        if (row.at !== null) [known.at, known.day] = [row.at, row.day];
-      }
+    for (const file of files) {
+      const row = this.fileRow(file);
+      this.listed.set(`${row.sourceId}/${row.path}`, this.put(rows, row));
     }
+    for (const attachment of attachments) this.take(attachment, rows);
     return [...rows.values()].sort(
       // What has no time comes last.
       (a, b) => (a.at ?? '~').localeCompare(b.at ?? '~') || a.path.localeCompare(b.path)
     );
   }
 
-  private put(rows: Map<string, FileRow>, row: FileRow): void {
+  private take(attachment: KeptAttachment, rows: Map<string, FileRow>): void {
+    const row = this.attachmentRow(attachment);
+    const place = `${row.sourceId}/${row.path}`;
+    const known = this.listed.get(place) ?? rows.get(row.sha256 ?? row.key);
+    (known ?? row).messages.push(attachment.attachment.message);
+    if (!known) {
+      this.listed.set(place, this.put(rows, row));
+      return;
+    }
+    known.thumbnail ??= row.thumbnail;
+    // The message tells better than the file system when a picture was sent.
+    if (row.at !== null) [known.at, known.day] = [row.at, row.day];
+  }
+
+  /** The row of a file, which may be that of another place of the same bytes. */
+  private put(rows: Map<string, FileRow>, row: FileRow): FileRow {
     const key = row.sha256 ?? row.key;
     const known = rows.get(key);
-    if (known) known.copies++;
-    else rows.set(key, row);
+    if (!known) {
+      rows.set(key, row);
+      return row;
+    }
+    known.copies++;
+    return known;
+  }
+
+  /** What is seen and heard, in time. */
+  seen(): readonly FileRow[] {
+    return (this.seenRows ??= this.rows.filter((row) => belongs(row, 'media')));
+  }
+  private seenRows: FileRow[] | null = null;
+
+  rowAt(sourceId: string, path: string): FileRow | undefined {
+    return this.listed.get(`${sourceId}/${path}`);
+  }
+
+  sourceName(id: string): string {
+    return this.sourceNames.get(id) ?? id;
   }
 
   private fileRow(file: FileRecord): FileRow {
@@ -191,7 +219,7 @@ export class Facets {
     return {
       key: file.id,
       sourceId: file.source,
-      source: this.sourceName.get(file.source) ?? file.source,
+      source: this.sourceNames.get(file.source) ?? file.source,
       path: file.path,
       name: file.name ?? file.path,
       mime: file.mime,
@@ -201,7 +229,8 @@ export class Facets {
       ...this.moment(at),
       missing: false,
       thumbnail: null,
-      copies: 0
+      copies: 0,
+      messages: []
     };
   }
 
@@ -211,7 +240,7 @@ export class Facets {
     return {
       key: id,
       sourceId,
-      source: this.sourceName.get(sourceId) ?? sourceId,
+      source: this.sourceNames.get(sourceId) ?? sourceId,
       path: path ?? name ?? id,
       name: name ?? 'unnamed',
       mime,
@@ -221,7 +250,8 @@ export class Facets {
       ...this.moment(sentAt),
       missing: sha256 === null,
       thumbnail: thumbnail ?? null,
-      copies: 0
+      copies: 0,
+      messages: []
     };
   }
 

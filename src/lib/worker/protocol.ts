@@ -1,3 +1,4 @@
+import type { MediaApi } from './media-api';
 import type { NotesApi } from './notes-room';
 import type { PeopleApi } from './people-api';
 import type { Kind } from '$core/pass';
@@ -30,6 +31,7 @@ import type {
 export interface CaseDeskApi {
   readonly people: PeopleApi;
   readonly notes: NotesApi;
+  readonly media: MediaApi;
   open(caseId: string): Promise<CaseSummary>;
   summary(): Promise<CaseSummary>;
   /** `copied` tells where files come from that were copied elsewhere. */
@@ -238,6 +240,8 @@ export interface FileRow {
   thumbnail: Uint8Array | null;
   /** Other places that hold the same bytes. */
   copies: number;
+  /** Messages that carry it. */
+  messages: string[];
 }
 
 /** Messages known to have existed and not found. */
@@ -554,6 +558,8 @@ export type DeskEvent =
   | { type: 'changed' }
   /** More is known of what is searched for. */
   | { type: 'hits' }
+  /** How many pictures were compared. */
+  | { type: 'comparing'; done: number; total: number }
   | { type: 'adding'; name: string; fraction: number }
   | { type: 'failed'; text: string };
 

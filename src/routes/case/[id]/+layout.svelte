@@ -9,6 +9,7 @@
   import { fillDemoCase } from '$lib/state/demo';
   import { OpenCase, provideCase } from '$lib/state/desk.svelte';
   import { look } from '$lib/state/look.svelte';
+  import { viewer } from '$lib/state/viewer.svelte';
   import { keepWhenQuiet } from '$lib/state/offline';
   import { stationOf, Keys } from '$lib/state/keys';
 
@@ -75,6 +76,11 @@
       </p>
     {/if}
     {@render children()}
+    {#if viewer.current}
+      {#await import('$lib/parts/FileViewer.svelte') then { default: FileViewer }}
+        <FileViewer {open} />
+      {/await}
+    {/if}
   {/if}
   <JobStrip {open} />
 </div>

@@ -1,0 +1,151 @@
+<script lang="ts">
+  import FileVideo from '@lucide/svelte/icons/film';
+  import ImageOff from '@lucide/svelte/icons/image-off';
+  import Mic from '@lucide/svelte/icons/mic';
+  import { bytes, count } from '$lib/format';
+  import type { OpenCase } from '$lib/state/desk.svelte';
+  import type { MediaRow } from '$lib/worker/media-api';
+  import { markOf } from './marks';
+
+  interface Props {
+    row: MediaRow;
+    open: OpenCase;
+    chosen: boolean;
+    onchoose: (toHere: boolean) => void;
+    onopen: () => void;
+  }
+  const { row, open, chosen, onchoose, onopen }: Props = $props();
+
+  let url = $state<string | null>(null);
+  let none = $state(false);
+
+  $effect(() => {
+    if (row.kind !== 'picture') return;
+    let made: string | null = null;
+    let isGone = false;
+    const { sourceId, path, missing, thumbnail } = row;
+    const kept = thumbnail && new Blob([Uint8Array.from(thumbnail)]);
+    const small = missing ? Promise.resolve(kept) : open.desk.media.small(sourceId, path);
+    void small.then((blob) => {
+      if (isGone) return;
+      const shown = blob ?? kept;
+      if (!shown) none = true;
+      else url = made = URL.createObjectURL(shown);
+    });
+    return () => {
+      isGone = true;
+      if (made) URL.revokeObjectURL(made);
+    };
+  });
+</script>
+
+<div class="tile {row.state}" class:chosen role="listitem">
+  <button class="picture" onclick={onopen} aria-label="Look at {row.name}">
+    {#if url}<img src={url} alt="" onerror={() => (none = true)} />
+    {:else if row.kind === 'sound'}<Mic size={26} strokeWidth={1.3} aria-hidden="true" />
+    {:else if row.kind === 'video'}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />
+    {:else if none || row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
+    {#if row.alike > 0}<span class="alike">+{count(row.alike)} alike</span>{/if}
+  </button>
+  <label class="pick">
+    <input
+      type="checkbox"
+      checked={chosen}
+      aria-label="Choose {row.name}"
+      onclick={(event) => {
+        event.preventDefault();
+        onchoose(event.shiftKey);
+      }}
+    />
+    <b title={row.path}>{row.name}</b>
+  </label>
+  <small>
+    {#if row.state !== 'live'}<span class="mark" title={row.state}>{markOf(row.state)}</span>{/if}
+    {row.bytes === null ? 'size unknown' : bytes(row.bytes)}{row.copies > 0
+      ? `, ${row.copies + 1} places`
+      : ''}{row.at ? `, ${row.at.slice(11, 16)}` : ''}
+  </small>
+  <small class:missing={row.missing}>
+    {row.missing
+      ? row.thumbnail
+        ? 'only its small picture'
+        : 'not in the source'
+      : row.person || 'with no message'}
+  </small>
+</div>
+
+<style>
+  .tile {
+    width: 148px;
+    height: 178px;
+    overflow: hidden;
+  }
+  .picture {
+    all: unset;
+    box-sizing: border-box;
+    position: relative;
+    width: 148px;
+    height: 112px;
+    display: grid;
+    place-items: center;
+    border: 1px solid var(--rule);
+    background: var(--paper);
+    color: var(--soft);
+    overflow: hidden;
+    cursor: pointer;
+    margin-bottom: 3px;
+  }
+  .picture:focus-visible {
+    outline: 2px solid var(--accent);
+  }
+  img {
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+  }
+  .alike {
+    position: absolute;
+    right: 4px;
+    bottom: 4px;
+    background: var(--sheet);
+    color: var(--ink);
+    border: 1px solid var(--rule);
+    border-radius: 3px;
+    padding: 0 5px;
+    font: 11.5px var(--font-plain);
+  }
+  .pick {
+    display: grid;
+    grid-template-columns: auto minmax(0, 1fr);
+    gap: 6px;
+    align-items: center;
+    cursor: pointer;
+  }
+  .pick input {
+    accent-color: var(--accent);
+  }
+  b {
+    font: 600 12.5px var(--font-plain);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  small {
+    display: block;
+    font: 11.5px/1.4 var(--font-plain);
+    color: var(--soft);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .mark {
+    color: var(--tone);
+  }
+  .chosen .picture {
+    outline: 3px solid var(--accent);
+    outline-offset: -2px;
+  }
+  .missing {
+    color: var(--plum);
+  }
+</style>
