@@ -18,3 +18,4 @@ export { isExhausted, systemReason } from './system-error';
 export { crc32, crc32Step } from './crc32';
 export { append } from './append';
 export { memoryOf } from './views';
+export { grouped, sizeText } from './size-text';

@@ -1,3 +1,4 @@
+import { sizeText } from '../bytes';
 import type { Depth } from '../records';
 import type { Database, FreedSpace, RecoveredTable } from '../sqlite';
 
@@ -9,24 +10,30 @@ export function limitsOf(
   depth: Depth
 ): string[] {
   if (depth === 'indexed')
-    return ['Only what the store itself lists was read: freed space was not searched.'];
+    return ['This pass read only what the store itself lists. It did not search freed space.'];
   const limits: string[] = [];
   const freed = tables.reduce((sum, table) => sum + table.freed.length, 0);
   if (space.bytes === 0) {
     limits.push(
-      'The file has no freed space: it was compacted, or nothing was deleted since it was made.'
+      'The file has no freed space: it was compacted, or nothing has been deleted since it was made.'
     );
   } else if (space.wiped === space.bytes) {
-    limits.push(`All ${space.bytes} bytes of freed space are wiped: the app deletes securely.`);
+    limits.push(
+      `All freed space (${sizeText(space.bytes)}) is wiped with zeros: the app deletes securely.`
+    );
   } else if (freed === 0) {
-    limits.push(`${space.bytes} bytes of freed space were searched; they hold no message.`);
+    limits.push(`The freed space (${sizeText(space.bytes)}) was searched and holds no message.`);
   } else {
     limits.push(
-      `All ${space.bytes} bytes of freed space that the file has were searched; ${space.wiped} of them hold zeros only.`
+      space.wiped === 0
+        ? `All freed space (${sizeText(space.bytes)}) was searched. None of it is wiped.`
+        : `All freed space (${sizeText(space.bytes)}) was searched. ${sizeText(space.wiped)} of it is wiped with zeros.`
     );
   }
   if (database.header.autoVacuum && space.freePages === 0) {
-    limits.push('The file is kept compact (auto-vacuum): freed pages are cut off at once.');
+    limits.push(
+      'The store gives freed pages back at once (auto-vacuum), so little stays to be found.'
+    );
   }
   return limits;
 }

@@ -122,9 +122,7 @@ function namesPeers({ entries }: ChatLog): boolean {
 }
 
 export function logLimits({ logs }: LogGroup): string[] {
-  const limits = [
-    'A log of text holds what it holds: nothing can be deleted from it and still be in it.'
-  ];
+  const limits = ['A text log keeps nothing of what was deleted from it.'];
   const [order] = logs.flatMap(({ log }) => log.order ?? []);
   if (order) limits.push(`In its dates ${order}, as the whole file shows.`);
   return limits;

@@ -1,3 +1,4 @@
+import { grouped } from '../bytes';
 import type { TreeFile } from '../packages';
 import type { Note } from '../records';
 import type { CarvedFiles } from './medium';
@@ -15,7 +16,7 @@ export function noMessages(path: string): Note {
   return {
     level: 'warning',
     code: 'no-messages',
-    text: `${path} is a database whose tables were looked at, but none of them fits a reading profile for messages.`,
+    text: `${path} is a database, but none of its tables fits a reading profile for messages.`,
     path
   };
 }
@@ -40,7 +41,7 @@ function someOf(files: TreeFile[]): string {
     .slice(0, 3)
     .map(({ file }) => file.path)
     .join(', ');
-  return files.length > 3 ? `${some} and ${files.length - 3} more` : some;
+  return files.length > 3 ? `${some} and ${grouped(files.length - 3)} more` : some;
 }
 
 /** How many files were told by their content in a raw medium, and what is known of them. */
@@ -49,14 +50,16 @@ export function carvedNote({ file, carved }: CarvedFiles): Note {
   const deleted = files.filter(({ isDeleted }) => isDeleted).length;
   const open = files.filter(({ isDeleted }) => isDeleted === null).length;
   const told = [
-    deleted > 0 ? `${deleted} of them lie where the file system says that nothing is kept` : '',
-    open > 0 ? `for ${open} of them nothing says whether they were deleted` : ''
+    deleted > 0
+      ? `${grouped(deleted)} of them lie where the file system says that nothing is kept`
+      : '',
+    open > 0 ? `for ${grouped(open)} of them nothing says whether they were deleted` : ''
   ].filter((part) => part !== '');
   const rest = told.length > 0 ? `; ${told.join('; ')}` : '';
   const left =
     leftAt === null
       ? ''
-      : ` The search for more was given up at offset ${leftAt}: too many beginnings of files have no end.`;
-  const text = `Files told by their content in ${file.path}: ${files.length}${rest}.${left}`;
+      : ` The search for more was given up at offset ${grouped(leftAt)}: too many beginnings of files have no end.`;
+  const text = `Files recognised by their content in ${file.path}: ${grouped(files.length)}${rest}.${left}`;
   return { level: 'info', code: 'carved-files', text, path: file.path };
 }

@@ -553,7 +553,7 @@ class Pass {
 }
 
 const CARD_LIMITS = [
-  'All records of the card were read, free ones too; a record that was used again keeps nothing of what it held.'
+  'All records of the card were read, free ones too. A record that was written over keeps nothing of what it held.'
 ];
 
 function zoneSentence(zone: string): string {

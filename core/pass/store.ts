@@ -135,7 +135,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'don
 
 /** Nothing is lost where a helper fails, but the pass took longer than it had to. */
 function unhelped(path: string, reason: string): Note {
-  const text = `A thread that helped with ${path} failed (${reason}); its part was done without it.`;
+  const text = `A helper thread failed on ${path} (${reason}). Its part was done without it; nothing is missing.`;
   return { level: 'info', code: 'helper-failed', text, path };
 }
 

@@ -3,7 +3,7 @@ export { ChoiceError } from './choose';
 export type { ProducedFile } from './formats/format';
 export type { InputSection, ProductionInput } from './input';
 export { typeOf } from './media';
-export { proofText, STATE_MARKS } from './model';
+export { METHOD_WORDS, proofText, STATE_MARKS } from './model';
 export type { Production, ProductionLine, ProductionThread } from './model';
 export { loosePackage } from './loose';
 export { safeFileName } from './names';

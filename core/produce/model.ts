@@ -202,19 +202,14 @@ export function isTornText(line: { state: RecordState; certainty: number; body: 
   return isCut(line);
 }
 
-export function sizeText(bytes: number): string {
-  if (bytes < 1000) return `${bytes} bytes`;
-  if (bytes < 1e6) return `${(bytes / 1e3).toFixed(1)} kB`;
-  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
-}
-
 export function proofText(proof: Proof): string {
   const page = proof.page === null ? '' : `, page ${proof.page}`;
   const offset = `0x${proof.offset.toString(16).toUpperCase()}`;
-  return `${proof.path}${page}, offset ${offset}, ${proof.length} bytes, ${METHODS[proof.method]}`;
+  return `${proof.path}${page}, offset ${offset}, ${proof.length} bytes, ${METHOD_WORDS[proof.method]}`;
 }
 
-const METHODS: Record<Proof['method'], string> = {
+/** Ways in which records are read, in words. */
+export const METHOD_WORDS: Record<Proof['method'], string> = {
   table: 'table row',
   log: 'write-ahead log',
   journal: 'rollback journal',

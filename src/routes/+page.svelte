@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { goto } from '$app/navigation';
+  import FileDown from '@lucide/svelte/icons/file-down';
   import Moon from '@lucide/svelte/icons/moon';
   import NewCase from '$lib/parts/NewCase.svelte';
   import Wordmark from '$lib/parts/Wordmark.svelte';
@@ -10,7 +11,16 @@
   import { look } from '$lib/state/look.svelte';
   import { notices } from '$lib/state/notices';
   import { keepWhenQuiet } from '$lib/state/offline';
-  import { listCases, purgeDeleted, setDeleted, type CaseCard } from '$lib/storage/casebook';
+  import {
+    beginCase,
+    listCases,
+    newCase,
+    purgeDeleted,
+    setDeleted,
+    type CaseCard
+  } from '$lib/storage/casebook';
+  import { groupPicked, groupsDropped, type FileGroup } from '$lib/parts/files';
+  import { bring } from '$lib/state/incoming';
 
   const UNDO_TIME = 10_000;
 
@@ -19,6 +29,8 @@
   let query = $state('');
   let creating = $state(false);
   let picker: HTMLInputElement;
+  let files = $state<HTMLInputElement>()!;
+  let over = $state(false);
 
   const shown = $derived(
     (cards ?? []).filter(({ record }) =>
@@ -39,6 +51,29 @@
 
   async function load(): Promise<void> {
     cards = await listCases();
+  }
+
+  /** Begins a case with what was handed over, called after it. */
+  async function begin(groups: FileGroup[]): Promise<void> {
+    const [first] = groups;
+    if (!first) return;
+    try {
+      const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+      const record = newCase(first.name.replace(/\.[a-z0-9]{1,5}$/i, ''), '', zone);
+      await beginCase(record);
+      bring(groups);
+      await goto(`/case/${record.id}/sources`);
+    } catch (error) {
+      failure = errorText(error);
+    }
+  }
+
+  async function dropped(event: DragEvent): Promise<void> {
+    event.preventDefault();
+    over = false;
+    if (!event.dataTransfer) return;
+    const told = await groupsDropped(event.dataTransfer, true);
+    if ('groups' in told) await begin(told.groups);
   }
 
   async function openDemo(): Promise<void> {
@@ -80,6 +115,17 @@
 
 <svelte:head><title>Casebook · Ombudsman</title></svelte:head>
 
+<svelte:window
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={(event) => {
+    if (event.relatedTarget === null) over = false;
+  }}
+  ondrop={dropped}
+/>
+
 <header>
   <Wordmark />
   <span class="soft">Recovered conversations, read and produced as records</span>
@@ -107,7 +153,20 @@
       data-testid="case-file"
       onchange={imported}
     />
-    <button class="action quiet" onclick={openDemo}>Open the demo case</button>
+    <input
+      bind:this={files}
+      type="file"
+      multiple
+      hidden
+      data-testid="evidence"
+      onchange={(event) => {
+        const chosen = [...(event.currentTarget.files ?? [])];
+        if (chosen.length > 0) void begin(groupPicked(chosen));
+      }}
+    />
+    {#if cards && cards.length > 0}
+      <button class="action quiet" onclick={openDemo}>Open the demo case</button>
+    {/if}
     <button class="action main" onclick={() => (creating = true)}>New case</button>
   </div>
 
@@ -116,16 +175,19 @@
   {#if cards === null && !failure}
     <p class="soft">Opening the casebook …</p>
   {:else if cards?.length === 0}
-    <section class="empty">
-      <h2>No case yet</h2>
+    <section class="invites" class:over>
+      <FileDown size={40} strokeWidth={1.2} aria-hidden="true" />
+      <h2>Drop evidence here to begin</h2>
       <p>
-        A case holds the sources you were handed, what was found in them, and what you produced. It
-        stays in this browser; evidence is only read and never leaves this machine.
+        A message database, a backup’s folder, an archive, a card’s dump, exported chats. It is only
+        read, and never leaves this machine.
       </p>
-      <p>
-        Begin with <strong>New case</strong>, then add a message database from a phone. To see how
-        it reads first, open the demo case: a boatyard, a ferry and a deposit that one side says was
-        never paid.
+      <p class="choices">
+        <button class="action main" onclick={() => files.click()}>Choose files</button>
+        <button class="action" onclick={openDemo}>Open the demo case</button>
+      </p>
+      <p class="soft">
+        The demo: a boatyard, a ferry, and a deposit that one side says was never paid.
       </p>
     </section>
   {:else if cards}
@@ -244,19 +306,39 @@
   .foot {
     margin-top: 10px;
   }
-  .empty {
-    border: 1px solid var(--rule);
+  .invites {
+    display: grid;
+    justify-items: center;
+    gap: 8px;
+    text-align: center;
+    border: 2px dashed var(--soft);
     background: var(--sheet);
-    padding: 30px 36px;
-    max-width: 680px;
-    font: 15.5px/1.55 var(--font-text);
+    padding: 64px 30px;
+    margin-top: 20px;
+    font: 15.5px/1.5 var(--font-text);
+    color: var(--ink);
   }
-  .empty h2 {
-    font-size: 18px;
-    margin-bottom: 6px;
+  .invites.over {
+    border-color: var(--accent);
+    background: var(--accent-wash);
   }
-  .empty p {
-    margin: 8px 0 0;
+  .invites h2 {
+    font-size: 24px;
+  }
+  .invites p {
+    margin: 0;
+    max-width: 520px;
+  }
+  .invites .soft {
+    font-size: 13px;
+    color: var(--soft);
+  }
+  .choices {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: center;
+    gap: 10px;
+    padding: 8px 0;
   }
   .failure {
     color: var(--alarm);

@@ -1,3 +1,4 @@
+import { sizeText } from '../../bytes';
 import { escapeHtml } from '../escape';
 import type { MediaShelf, NoFile, ShelvedFile } from '../media';
 import {
@@ -6,7 +7,6 @@ import {
   partsOf,
   proofText,
   shownBody,
-  sizeText,
   STATE_MARKS,
   type Production,
   type ProductionFile,

@@ -1,7 +1,7 @@
+import { sizeText } from '../../bytes';
 import {
   proofText,
   shownBody,
-  sizeText,
   STATE_MARKS,
   type Production,
   type ProductionGap,

@@ -1,9 +1,9 @@
+import { sizeText } from '../../bytes';
 import type { ShelvedFile } from '../media';
 import {
   partsOf,
   proofText,
   shownBody,
-  sizeText,
   STATE_MARKS,
   type Production,
   type ProductionCall,

@@ -102,7 +102,7 @@ function toldOf(database: Database, stated: DatabaseHeader | null): string[] {
   }
   if (guessed) {
     told.push(
-      `The list of tables of ${name} is lost; its ${database.tables.length} tables were told by the shape of their rows.`
+      `The list of tables of ${name} is lost; its ${database.tables.length} tables were recognised by the shape of their rows.`
     );
   }
   return told;

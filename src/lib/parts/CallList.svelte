@@ -29,6 +29,15 @@
   {rows}
   columns={['Day', 'Time', 'With', 'Number', 'Call', 'Lasted', 'Source']}
   template="96px 76px minmax(120px, 1.3fr) minmax(120px, 1fr) 90px 90px minmax(100px, 1fr)"
+  sorters={[
+    (row) => `${row.day} ${row.time}`,
+    (row) => row.time,
+    (row) => row.name,
+    (row) => row.address,
+    (row) => row.direction,
+    (row) => row.seconds,
+    (row) => row.source
+  ]}
   label="Calls"
   empty="No call log was found in the sources of this case."
 >

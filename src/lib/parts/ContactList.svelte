@@ -29,6 +29,14 @@
   {rows}
   columns={['Name', 'Numbers', 'Mail', 'Organisation', 'Note', 'Source']}
   template="minmax(130px, 1.2fr) minmax(140px, 1.4fr) minmax(120px, 1.2fr) 1fr 1fr minmax(90px, 1fr)"
+  sorters={[
+    (row) => row.name,
+    (row) => row.phones[0] ?? null,
+    (row) => row.emails[0] ?? null,
+    (row) => row.organisation,
+    (row) => row.note,
+    (row) => row.source
+  ]}
   label="Contacts"
   empty={all.length === 0
     ? 'No contacts were found in the sources of this case.'

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { bytes, errorText, shortHash } from '$lib/format';
+  import { viewer } from '$lib/state/viewer.svelte';
   import { saveBlob } from '$lib/state/save';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { FileFacet, FileRow } from '$lib/worker/protocol';
@@ -42,7 +43,15 @@
   onchoose={choosing.choose}
   {rows}
   columns={['Path', 'Kind', 'Size', 'Time', 'SHA-256', 'Source', '']}
-  template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 160px 136px minmax(90px, 0.8fr) 64px"
+  template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 160px 136px minmax(90px, 0.8fr) 96px"
+  sorters={[
+    (row) => row.path,
+    (row) => row.mime,
+    (row) => row.bytes,
+    (row) => row.at,
+    (row) => row.sha256,
+    (row) => row.source
+  ]}
   label={facet === 'documents' ? 'Documents' : 'Files'}
   empty={query.trim() === ''
     ? 'No such files were found in the sources of this case.'
@@ -62,8 +71,10 @@
     <span role="cell">
       {#if row.missing}<em>missing</em>{:else}<button
           class="link"
-          onclick={() => save(row)}
-          aria-label="Save {row.name}">Save</button
+          onclick={() => viewer.open([row])}
+          aria-label="Open {row.name}">Open</button
+        >
+        <button class="link" onclick={() => save(row)} aria-label="Save {row.name}">Save</button
         >{/if}
     </span>
   {/snippet}

@@ -156,6 +156,12 @@
       {rows}
       columns={['Name', 'Addresses', 'Known to', 'Lines', '']}
       template="minmax(120px, 1fr) minmax(160px, 1.6fr) minmax(100px, 1fr) 64px 70px"
+      sorters={[
+        (card) => card.name,
+        (card) => card.addresses.length,
+        (card) => card.addresses[0]?.sources.join(', ') ?? null,
+        (card) => card.lines
+      ]}
       label="People"
       glyph="·"
       empty={wanted === '' ? 'Nobody was found in this case yet.' : 'Nobody matches the search.'}

@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { RecordState } from '$core/records';
+  import { nextOrder, sortedRows, type Order, type Sorter } from '$lib/state/sorted-rows';
   import { markOf } from './marks';
   import { followCount } from './virtual.svelte';
 
@@ -18,8 +19,24 @@
     /** Ids of the rows that are chosen; absent where rows cannot be chosen. */
     chosen?: ReadonlySet<string>;
     onchoose?: (ids: string[], chosen: boolean) => void;
+    /** What each column is ordered by; absent where rows have one order. */
+    sorters?: readonly Sorter<Row>[];
   }
-  const { rows, columns, template, label, empty, cells, glyph, chosen, onchoose }: Props = $props();
+  const {
+    rows: given,
+    columns,
+    template,
+    label,
+    empty,
+    cells,
+    glyph,
+    chosen,
+    onchoose,
+    sorters = []
+  }: Props = $props();
+
+  let order = $state.raw<Order | null>(null);
+  const rows = $derived(sortedRows(given, sorters, order));
 
   /** Where the next choice with shift begins. */
   let anchor = $state<number | null>(null);
@@ -75,7 +92,18 @@
       >
     {/if}
     <span role="columnheader"><span class="visually-hidden">State</span></span>
-    {#each columns as column (column)}<span role="columnheader">{column}</span>{/each}
+    {#each columns as column, i (column)}
+      {#if sorters[i]}
+        {@const own = order?.column === i ? order : null}
+        <span
+          role="columnheader"
+          aria-sort={own ? (own.isDown ? 'descending' : 'ascending') : 'none'}
+          ><button class="sort" onclick={() => (order = nextOrder(order, i))}
+            >{column}{own ? (own.isDown ? ' ↓' : ' ↑') : ''}</button
+          ></span
+        >
+      {:else}<span role="columnheader">{column}</span>{/if}
+    {/each}
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <div class="box" bind:this={box} tabindex="0" role="rowgroup">
@@ -156,6 +184,14 @@
   }
   .inner .row.chosen {
     box-shadow: inset 4px 0 var(--accent);
+  }
+  .sort {
+    color: inherit;
+    cursor: pointer;
+    text-align: left;
+  }
+  .sort:hover {
+    color: var(--ink);
   }
   input {
     accent-color: var(--accent);

@@ -174,11 +174,11 @@
               {:else}{titleOf(store)}{/if}, fit {store.fit}
             </td>
             <td class="span">{spanOf(store)}</td>
-            <td class="n">{count(store.counts.live)}</td>
-            <td class="n held tone">{count(store.counts.held)}</td>
-            <td class="n recovered tone">{count(store.counts.recovered)}</td>
-            <td class="n fragment tone">{count(store.counts.fragment)}</td>
-            <td class="n earlier tone">{count(store.counts.earlier)}</td>
+            <td class="n" data-of="live">{count(store.counts.live)}</td>
+            <td class="n held tone" data-of="held">{count(store.counts.held)}</td>
+            <td class="n recovered tone" data-of="recovered">{count(store.counts.recovered)}</td>
+            <td class="n fragment tone" data-of="fragments">{count(store.counts.fragment)}</td>
+            <td class="n earlier tone" data-of="earlier">{count(store.counts.earlier)}</td>
           </tr>
         {/each}
       </tbody>
@@ -343,7 +343,29 @@
   a {
     color: var(--accent);
   }
+  /* Too narrow for columns: each store stands by itself, its counts below its name. */
   @media (max-width: 600px) {
+    thead {
+      display: none;
+    }
+    tr {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 0 12px;
+      border-bottom: 1px solid var(--hair);
+      padding: 4px 0;
+    }
+    td {
+      border: 0;
+      padding: 1px 0;
+    }
+    td:nth-child(-n + 3) {
+      width: 100%;
+    }
+    td[data-of]::after {
+      content: ' ' attr(data-of);
+      color: var(--soft);
+    }
     dl,
     .inside,
     .offers,

@@ -26,6 +26,8 @@ export class OpenCase {
   /** What was said to the card in the reader, and what it answered. */
   exchange = $state.raw<Exchange[]>([]);
   failure = $state<string | null>(null);
+  /** Opens what explains the marks. */
+  explain: () => void = () => undefined;
   /** Counts up whenever the case's records change, so that views ask again. */
   version = $state(0);
   /** Counts up as more is known of what is searched for. */

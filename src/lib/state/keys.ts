@@ -10,6 +10,7 @@ export const STATIONS: readonly {
   { key: 's', path: 'sources', title: 'Sources' },
   { key: 'b', path: 'bench', title: 'Bench', within: 'sources' },
   { key: 'r', path: 'read', title: 'Read' },
+  { key: 'u', path: 'summary', title: 'Summary' },
   { key: 'p', path: 'produce', title: 'Produce' },
   { key: 'l', path: 'log', title: 'Log' }
 ];
@@ -68,6 +69,6 @@ export const KEY_HELP: [string, string][] = [
   ['m', 'show or hide the margin'],
   ['p', 'show the proof bytes'],
   ['1 – 5', 'show or hide a state'],
-  ['g then i s r p l', 'go to intake, sources, read, produce, log'],
+  ['g then i s r u p l', 'go to intake, sources, read, summary, produce, log'],
   ['?', 'this list']
 ];

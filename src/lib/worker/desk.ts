@@ -86,6 +86,7 @@ import type {
 } from './protocol';
 import { Reader } from './query';
 import { Shelf } from './shelf';
+import { SummaryRoom } from './summary-room';
 import type { RecoveredProof } from './store-lines';
 import { TextSearch } from './text-search';
 
@@ -135,6 +136,15 @@ export class CaseDesk implements CaseDeskApi {
     facets: () => this.facetsOf(),
     file: (source, path) => this.sourceFile(source, path),
     tell: (event) => this.tell(event)
+  });
+  readonly figures = new SummaryRoom({
+    index: () => this.index,
+    naming: () => this.naming(),
+    record: () => this.record,
+    sources: () => this.shelf.sources(),
+    productions: async () => (await this.summary()).productions,
+    chosen: () => this.exhibitLists.chosen.size,
+    notes: () => [...this.notes.all].length
   });
   readonly people = new PeopleRoom({
     index: () => this.index,

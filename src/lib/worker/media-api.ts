@@ -1,6 +1,5 @@
 import type { ProxyMarked } from 'comlink';
-import type { FileKind } from '$core/records';
-import type { FileRow } from './protocol';
+import type { FileKind, RecordState } from '$core/records';
 
 /** What the page asks about the files of a case as things to be seen and heard. */
 export interface MediaApi extends ProxyMarked {
@@ -54,6 +53,28 @@ export interface MediaSheet {
   /** Pictures that were compared, of how many. */
   compared: number;
   pictures: number;
+}
+
+export interface FileRow {
+  key: string;
+  sourceId: string;
+  source: string;
+  path: string;
+  name: string;
+  mime: string | null;
+  bytes: number | null;
+  sha256: string | null;
+  state: RecordState;
+  /** When it was made or sent, with its zone; null when nothing tells. */
+  at: string | null;
+  day: string;
+  /** It is named by a message, but its bytes are not in the source. */
+  missing: boolean;
+  thumbnail: Uint8Array | null;
+  /** Other places that hold the same bytes. */
+  copies: number;
+  /** Messages that carry it. */
+  messages: string[];
 }
 
 export interface MediaRow extends FileRow {

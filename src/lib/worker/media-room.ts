@@ -247,7 +247,7 @@ export class MediaRoom implements MediaApi {
       const own = row[at]!;
       const texts = await lines.texts(Math.floor(own / CHUNK));
       const { location } = extraAt(texts, own % CHUNK);
-      if (location?.lat == null || location.lon == null) continue;
+      if (!location) continue;
       const sentAt = lines.columns.sentAt[own]!;
       found.push({
         message: idAt(texts, own % CHUNK),

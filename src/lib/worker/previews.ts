@@ -108,7 +108,6 @@ export function textOf(bytes: Uint8Array): string | null {
     if (!(error instanceof TypeError)) throw error;
     const text = new TextDecoder('windows-1252').decode(bytes);
     // Few control characters stand in texts.
-    // eslint-disable-next-line no-control-regex
     const odd = text.match(/[\u0000-\u0008\u000e-\u001f]/g)?.length ?? 0;
     return odd * 100 > text.length ? null : text;
   }

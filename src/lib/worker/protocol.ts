@@ -1,5 +1,6 @@
-import type { MediaApi } from './media-api';
+import type { FileRow, MediaApi } from './media-api';
 import type { NotesApi } from './notes-room';
+import type { SummaryApi } from './summary-room';
 import type { PeopleApi } from './people-api';
 import type { Kind } from '$core/pass';
 import {
@@ -27,11 +28,14 @@ import type {
   SourceRecord
 } from '../storage/schema';
 
+export type { FileRow } from './media-api';
+
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
 export interface CaseDeskApi {
   readonly people: PeopleApi;
   readonly notes: NotesApi;
   readonly media: MediaApi;
+  readonly figures: SummaryApi;
   open(caseId: string): Promise<CaseSummary>;
   summary(): Promise<CaseSummary>;
   /** `copied` tells where files come from that were copied elsewhere. */
@@ -220,28 +224,6 @@ export interface ContactRow {
   organisation: string | null;
   note: string | null;
   source: string;
-}
-
-export interface FileRow {
-  key: string;
-  sourceId: string;
-  source: string;
-  path: string;
-  name: string;
-  mime: string | null;
-  bytes: number | null;
-  sha256: string | null;
-  state: RecordState;
-  /** When it was made or sent, with its zone; null when nothing tells. */
-  at: string | null;
-  day: string;
-  /** It is named by a message, but its bytes are not in the source. */
-  missing: boolean;
-  thumbnail: Uint8Array | null;
-  /** Other places that hold the same bytes. */
-  copies: number;
-  /** Messages that carry it. */
-  messages: string[];
 }
 
 /** Messages known to have existed and not found. */

@@ -140,7 +140,7 @@ export class StoreLines {
   }
 }
 
-export type RecoveredProof = Pick<Proof, 'path' | 'page' | 'offset'>;
+export type RecoveredProof = Pick<Proof, 'path' | 'page' | 'offset' | 'method'>;
 
 const LIVE = STATES.indexOf('live');
 const HELD = STATES.indexOf('held');
@@ -152,8 +152,8 @@ function isKept(state: number): boolean {
 function* proofsIn(origins: OriginColumns, i: number): Generator<RecoveredProof> {
   const { proofEnds, proofForms, proofForm, page, offset } = origins;
   for (let at = i === 0 ? 0 : proofEnds[i - 1]!; at < proofEnds[i]!; at++) {
-    const { path } = proofForms[proofForm[at]!]!;
-    yield { path, page: Number.isNaN(page[at]!) ? null : page[at]!, offset: offset[at]! };
+    const { path, method } = proofForms[proofForm[at]!]!;
+    yield { path, method, page: Number.isNaN(page[at]!) ? null : page[at]!, offset: offset[at]! };
   }
 }
 

@@ -19,6 +19,12 @@
   provideCase(open);
   let failure = $state<string | null>(null);
   let listing = $state(false);
+  let helpTab = $state<'keys' | 'marks'>('keys');
+
+  open.explain = () => {
+    helpTab = 'marks';
+    listing = true;
+  };
 
   onMount(async () => {
     try {
@@ -85,7 +91,7 @@
   <JobStrip {open} />
 </div>
 
-<KeyList bind:open={listing} />
+<KeyList bind:open={listing} bind:tab={helpTab} />
 
 <style>
   .frame {

@@ -10,6 +10,7 @@
   import NarrowedTo from '$lib/parts/NarrowedTo.svelte';
   import PeopleList from '$lib/parts/PeopleList.svelte';
   import FacetTabs from '$lib/parts/FacetTabs.svelte';
+  import FirstHint from '$lib/parts/FirstHint.svelte';
   import GapList from '$lib/parts/GapList.svelte';
   import FileList from '$lib/parts/FileList.svelte';
   import Margin from '$lib/parts/Margin.svelte';
@@ -421,6 +422,7 @@
       <Correspondents {rows} selected={reading.correspondent} onselect={select} />
       <main>
         {#if current}
+          <FirstHint onmore={() => open.explain()} />
           <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
           <div class="held" class:turning={lines.correspondent !== current.id}>
             <Spine

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
   import { page } from '$app/state';
   import PassSetup from '$lib/parts/PassSetup.svelte';
   import SourceCard from '$lib/parts/SourceCard.svelte';
@@ -15,6 +16,7 @@
   import type { AddResult } from '$lib/worker/protocol';
   import { errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
+  import { takeIncoming } from '$lib/state/incoming';
   import { notices } from '$lib/state/notices';
 
   const open = useCase();
@@ -55,6 +57,8 @@
     for (const { name, place } of groups)
       await shelve(name, () => open.desk.addInPlace(name, place));
   }
+
+  onMount(() => void add(takeIncoming()));
 
   async function shelve(name: string, put: () => Promise<AddResult>): Promise<void> {
     try {
