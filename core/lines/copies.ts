@@ -31,8 +31,8 @@ export function copiesIn(list: RowList, stores: readonly ToldApart[]): Copies {
     found.forRow.push(shown.row);
   };
   for (let from = 0; from < list.row.length;) {
-    const end = endOfMoment(list, from, stores);
-    if (end - from > 1) foldMoment(list, from, end, stores, hide);
+    const end = endOfSecond(list, from, stores);
+    if (end - from > 1) foldSecond(list, from, end, stores, hide);
     from = end;
   }
   return {
@@ -43,16 +43,24 @@ export function copiesIn(list: RowList, stores: readonly ToldApart[]): Copies {
   };
 }
 
-/** Where the rows of one moment end; rows whose time is unknown stand each alone. */
-function endOfMoment({ store, row }: RowList, from: number, stores: readonly ToldApart[]): number {
-  const momentAt = (at: number): number => stores[store[at]!]!.columns.sentAt[row[at]!]!;
-  const moment = momentAt(from);
+/** Where the rows of one second end; rows whose time is unknown stand each alone. */
+function endOfSecond({ store, row }: RowList, from: number, stores: readonly ToldApart[]): number {
+  const secondAt = (at: number): number =>
+    Math.floor(stores[store[at]!]!.columns.sentAt[row[at]!]! / SECOND);
+  const second = secondAt(from);
   let end = from + 1;
-  while (end < row.length && momentAt(end) === moment) end++;
+  while (end < row.length && secondAt(end) === second) end++;
   return end;
 }
 
-function foldMoment(
+const SECOND = 1000;
+
+/** Stores that keep whole seconds tell the same moment as those that keep more. */
+function isSameMoment(a: number, b: number): boolean {
+  return a === b || a % SECOND === 0 || b % SECOND === 0;
+}
+
+function foldSecond(
   list: RowList,
   from: number,
   end: number,
@@ -60,15 +68,16 @@ function foldMoment(
   hide: (copy: Kept, shown: Kept) => void
 ): void {
   const kept = new Map<string, Kept>();
-  for (let at = from; at < end; at++) {
-    const own: Kept = { store: list.store[at]!, row: list.row[at]! };
+  for (let place = from; place < end; place++) {
+    const own: Kept = { store: list.store[place]!, row: list.row[place]! };
     const { contexts, columns } = stores[own.store]!;
     const content = columns.contentKey[own.row]!;
     if (Number.isNaN(content)) continue;
     const { direction, sender } = contexts[columns.context[own.row]!]!;
     const key = `${direction}\u0000${content}\u0000${sender}`;
     const known = kept.get(key);
-    if (!known) kept.set(key, own);
+    const at = (one: Kept): number => stores[one.store]!.columns.sentAt[one.row]!;
+    if (!known || !isSameMoment(at(known), at(own))) kept.set(key, own);
     else if (known.store !== own.store) {
       const isLive = (one: Kept): boolean => stores[one.store]!.columns.state[one.row] === LIVE;
       if (isLive(own) && !isLive(known)) {

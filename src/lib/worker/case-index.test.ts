@@ -58,7 +58,7 @@ test('the same words twice in one store are two lines', async () => {
 
 test('what differs in time, words, direction or pictures is another line', async () => {
   const others: Partial<Message>[] = [
-    { sentAt: 1_700_000_000_001 },
+    { sentAt: 1_700_000_001_000 },
     { body: 'other words' },
     { direction: 'outgoing' },
     { attachments: ['b/1/a1'] },
@@ -68,6 +68,18 @@ test('what differs in time, words, direction or pictures is another line', async
     const index = await indexOf(holding('a', message('a/1')), holding('b', message('b/1', told)));
     assert.equal((await index.rows(SOMEONE)).row.length, 2, JSON.stringify(told));
   }
+});
+
+test('a store that keeps whole seconds tells the same moment as one that keeps more', async () => {
+  const shown = async (a: number, b: number): Promise<number> => {
+    const index = await indexOf(
+      holding('a', message('a/1', { sentAt: a })),
+      holding('b', message('b/1', { sentAt: b }))
+    );
+    return (await index.rows(SOMEONE)).row.length;
+  };
+  assert.equal(await shown(1_700_000_000_000, 1_700_000_000_640), 1);
+  assert.equal(await shown(1_700_000_000_120, 1_700_000_000_640), 2);
 });
 
 test('lines stand in the order of time, those without a time last', async () => {

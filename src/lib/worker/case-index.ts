@@ -384,7 +384,8 @@ export async function indexOf(
   )) {
     const parts = row.threads.flatMap((thread) => ranges.get(thread) ?? []);
     conversations.push(
-      keptConversation(row, parts, stores, before) ?? (await workedOut(row, parts, stores))
+      keptConversation(row, parts, stores, before) ??
+        (await workedOut(row, parts, stores, personOf))
     );
   }
   const ids = stores.map(({ id }) => id);
@@ -477,13 +478,14 @@ function keptConversation(
 async function workedOut(
   row: Correspondent,
   parts: readonly Part[],
-  stores: readonly StoreLines[]
+  stores: readonly StoreLines[],
+  personOf: (id: string) => string
 ): Promise<Conversation> {
   await Promise.all(
     parts.map(({ place, range }) => stores[place]!.load(range.start, range.start + range.count))
   );
   const isOne = new Set(parts.map(({ place }) => place)).size < 2;
-  const copies = isOne ? NO_COPIES : copiesOf(parts, stores);
+  const copies = isOne ? NO_COPIES : copiesOf(parts, stores, personOf);
   const stands = new Stands(copies);
   const summaries = parts.map(({ place, range }) =>
     summaryOf(range, stores[place]!.columns, (at) => !stands.isCopy(place, at))
@@ -500,8 +502,19 @@ function holdsOwn({ record, columns }: StoreLines, { start, count }: ThreadRange
   return false;
 }
 
-function copiesOf(parts: readonly Part[], stores: readonly StoreLines[]): Copies {
-  const apart = stores.map(({ record, columns }) => ({ contexts: record.contexts, columns }));
+/** A line that one store has of one address, and another of another, is one where both are one person's. */
+function copiesOf(
+  parts: readonly Part[],
+  stores: readonly StoreLines[],
+  personOf: (id: string) => string
+): Copies {
+  const apart = stores.map(({ record, columns }) => ({
+    contexts: record.contexts.map((context) => ({
+      ...context,
+      sender: context.sender === null ? null : personOf(context.sender)
+    })),
+    columns
+  }));
   return copiesIn(inOrderOfTime(strandsOf(parts, stores)), apart);
 }
 

@@ -197,7 +197,8 @@ export class MediaRoom implements MediaApi {
     if (!file) return none('its bytes are not in the source, or its key has to be given again.');
     if (file.size > MOST_SHOWN) return none('it is too large to be shown; it can be saved.');
     const bytes = Uint8Array.from(file.read(0, file.size));
-    return previewOf(bytes, name, typeOf(bytes) ?? (await mimeOf(bytes)) ?? mime.getType(name));
+    const type = typeOf(bytes) ?? (await mimeOf(bytes)) ?? mime.getType(name);
+    return previewOf(bytes, name, type, shownBlob);
   }
 
   async facts({ sourceId, path, name }: FilePlace): Promise<FileFacts> {

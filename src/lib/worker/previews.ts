@@ -1,7 +1,6 @@
 import ICAL from 'ical.js';
 import { NamesError, readNames } from '$core/people';
 import type { CalendarEntry, Preview } from './media-api';
-import { shownBlob } from './shown-blob';
 
 /** Characters of a text that are shown. */
 const MOST_TEXT = 200_000;
@@ -14,14 +13,16 @@ const SEEN = /^(image|audio|video)\//;
 /**
  * A file as the page can show it.
  * @param mime its type by its content, or by its name where that tells nothing.
+ * @param asShown a picture or recording as browsers know it.
  */
 export async function previewOf(
   bytes: Uint8Array<ArrayBuffer>,
   name: string,
-  mime: string | null
+  mime: string | null,
+  asShown: AsShown
 ): Promise<Preview> {
   const type = mime ?? '';
-  if (SEEN.test(type)) return seen(bytes, type);
+  if (SEEN.test(type)) return seen(bytes, type, asShown);
   if (type === 'application/pdf') return { kind: 'pdf', bytes };
   const text = textOf(bytes);
   if (text !== null) return ofText(text, name, type);
@@ -29,9 +30,15 @@ export async function previewOf(
   return { kind: 'none', reason: `${what}.`, head: bytes.slice(0, HEAD) };
 }
 
-async function seen(bytes: Uint8Array<ArrayBuffer>, type: string): Promise<Preview> {
+type AsShown = (bytes: Uint8Array<ArrayBuffer>) => Promise<Blob>;
+
+async function seen(
+  bytes: Uint8Array<ArrayBuffer>,
+  type: string,
+  asShown: AsShown
+): Promise<Preview> {
   const kind = kindOf(type);
-  const blob = await shownBlob(bytes);
+  const blob = await asShown(bytes);
   const shown = blob.type === '' ? new Blob([blob], { type }) : blob;
   return { kind, blob: shown, isConverted: blob.size !== bytes.length };
 }

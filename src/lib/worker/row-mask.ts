@@ -7,8 +7,6 @@ import type { ReadFilter } from './protocol';
 /** For each store the rows that pass, one byte each; null where all do. */
 export type RowMask = readonly (Uint8Array | null)[];
 
-const NONE = new Uint8Array(0);
-
 /** What a filter asks beside states, times and texts; null where it asks nothing. */
 export async function maskOf(
   index: CaseIndex,
@@ -16,11 +14,28 @@ export async function maskOf(
   labelled: (label: string) => string[]
 ): Promise<RowMask | null> {
   if (place === null && has === null && label === null) return null;
-  let mask: (Uint8Array | null)[] = index.stores.map(({ id, record }) =>
-    place === null || place === id || place === record.sourceId ? null : NONE
-  );
+  let mask: readonly (Uint8Array | null)[] =
+    place === null ? index.stores.map(() => null) : heldIn(index, place);
   if (has !== null) mask = both(mask, await withFiles(index, has));
   if (label !== null) mask = both(mask, await rowsOf(index, labelled(label)));
+  return mask;
+}
+
+/** Lines that a source or a store holds: its own, and those of others that stand for its copies. */
+function heldIn(index: CaseIndex, place: string): (Uint8Array | null)[] {
+  const isAsked = index.stores.map(({ id, record }) => place === id || place === record.sourceId);
+  const mask = index.stores.map(({ record }, i) =>
+    isAsked[i] ? null : new Uint8Array(record.count)
+  );
+  for (const row of index.conversations) {
+    const { store, row: rows } = row.copies;
+    for (let i = 0; i < rows.length; i++) {
+      if (!isAsked[store[i]!]) continue;
+      const shown = index.standsOf(row).shown(store[i]!, rows[i]!);
+      const own = mask[shown.store];
+      if (own) own[shown.row] = 1;
+    }
+  }
   return mask;
 }
 
@@ -28,7 +43,7 @@ function both(a: readonly (Uint8Array | null)[], b: readonly Uint8Array[]): Uint
   return b.map((own, i) => {
     const other = a[i];
     if (!other) return own;
-    return other.length === 0 ? NONE : own.map((set, row) => set & other[row]!);
+    return own.map((set, row) => set & other[row]!);
   });
 }
 
