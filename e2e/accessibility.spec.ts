@@ -32,6 +32,19 @@ for (const scheme of ['light', 'dark'] as const) {
       .getByRole('button', { name: /Choose line/ })
       .click();
     await check('read');
+    await page.getByLabel('Search this case').fill('receipt');
+    await page.getByRole('region', { name: 'What the view is narrowed to' }).waitFor();
+    await check('search');
+    await page.getByLabel('Search this case').fill('');
+    for (const name of ['People', 'Media', 'Files']) {
+      const facet = page.getByRole('group', { name: 'Facets' });
+      await facet.getByRole('button', { name: new RegExp(`^${name}`) }).click();
+      await page.waitForTimeout(600);
+      await check(name);
+    }
+    await page.getByRole('link', { name: 'Summary', exact: true }).click();
+    await page.getByRole('heading', { name: 'Gaps' }).waitFor();
+    await check('summary');
     await page.getByRole('link', { name: 'Produce', exact: true }).click();
     await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
     await check('produce');

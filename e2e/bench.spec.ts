@@ -281,7 +281,10 @@ test('chosen lines go back into a phone, and its raw storage gives deleted files
     .getByRole('group', { name: 'Facets' })
     .getByRole('button', { name: /^Media/ })
     .click();
-  const picture = page.getByRole('img', { name: /^\d+\.jpg$/ }).first();
+  const picture = page
+    .getByRole('button', { name: /^Look at \d+\.jpg$/ })
+    .first()
+    .locator('img');
   await expect(picture).toBeVisible();
   await expect
     .poll(() => picture.evaluate((img: HTMLImageElement) => img.naturalWidth))

@@ -251,7 +251,7 @@ test('pictures and recordings that few programs open are converted, shown and co
   await facet(page, /^Media [1-9]/);
   for (const name of samples) await page.getByRole('checkbox', { name: `Choose ${name}` }).click();
   const heic = page.getByRole('listitem').filter({ hasText: 'picture.heic' }).locator('img');
-  await expect.poll(() => heic.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(96);
+  await expect.poll(() => heic.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(240);
   await toProduce(page);
   const bag = await produced(page, 'Produce records');
   expect(readdirSync(join(bag, 'data/media/readable')).sort()).toEqual([

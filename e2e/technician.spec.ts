@@ -70,8 +70,15 @@ test('search finds names, numbers and words', async ({ page }) => {
   await expect(people).toHaveCount(1);
   await page.getByLabel('Search this case').fill('red paint tin');
   await expect(people).toHaveCount(1);
-  await expect(page.getByRole('article')).toHaveCount(1);
+  // The hit stands among the lines around it, and has the focus.
+  const strip = page.getByRole('region', { name: 'What the view is narrowed to' });
+  await expect(strip).toContainText('1 hit of “red paint tin” with 1 correspondent');
+  await expect(strip).toContainText('hit 1 of 1 with Halvard Nystuen');
   await expect(page.locator('mark')).toHaveText('red paint tin');
+  await expect(page.getByRole('article').filter({ hasText: 'Forget Saturday' })).toBeVisible();
+  await strip.getByText('Only the hits').click();
+  await expect(page.getByRole('article')).toHaveCount(1);
+  await strip.getByText('Only the hits').click();
   await page.getByLabel('Search this case').fill('no such words anywhere');
   await expect(page.getByText('Nothing matches what the view is narrowed to.')).toBeVisible();
   await page.getByRole('button', { name: 'Show everything' }).click();

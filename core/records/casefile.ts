@@ -166,6 +166,16 @@ const gapSchema = z.object({
   reason: z.string()
 });
 
+/** What was noted of a message or a file, by its id. */
+const noteOnRecord = z.object({
+  of: z.string(),
+  kind: z.enum(['line', 'file']),
+  text: z.string(),
+  labels: z.array(z.string())
+});
+
+const pair = z.tuple([z.string(), z.string()]);
+
 export const caseFileSchema = z.object({
   format: z.literal(CASE_FORMAT),
   version: z.literal(1),
@@ -180,7 +190,11 @@ export const caseFileSchema = z.object({
   calls: z.array(callSchema),
   contacts: z.array(contactSchema),
   files: z.array(fileSchema),
-  gaps: z.array(gapSchema)
+  gaps: z.array(gapSchema),
+  /** Written by the application alone. */
+  notes: z.array(noteOnRecord).optional(),
+  /** Ids of people who were decided by hand to be one person, or not to be. */
+  decisions: z.object({ together: z.array(pair), apart: z.array(pair) }).optional()
 });
 
 export type CaseFile = z.infer<typeof caseFileSchema>;

@@ -1,10 +1,14 @@
 <script lang="ts">
   import { page } from '$app/state';
   import { MARKS } from './marks';
+  import { latest } from '$lib/state/latest';
+  import { reading } from '$lib/state/reading.svelte';
+  import type { PlacedLine } from '$lib/worker/media-api';
   import type { LineDetail } from '$lib/worker/protocol';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import HexBytes from './HexBytes.svelte';
   import NoteHere from './NoteHere.svelte';
+  import PlotOfPlaces from './PlotOfPlaces.svelte';
   import RedactHere from './RedactHere.svelte';
 
   interface Props {
@@ -19,6 +23,17 @@
     onredact: () => void;
   }
   const { detail, showBytes, ontoggle, onhide, open, index, onredact }: Props = $props();
+
+  /** Other lines of the conversation that say where they were written, to see a place by. */
+  let places = $state.raw<PlacedLine[]>([]);
+  const lastPlaces = latest();
+  $effect(() => {
+    const { correspondent } = reading;
+    if (!detail?.message.location || correspondent === null) return;
+    lastPlaces(open.desk.media.places(correspondent), (found) => (places = found)).catch(
+      (error: unknown) => (open.failure = `The places could not be read: ${String(error)}`)
+    );
+  });
 
   function insideLink({ sourceId, store, message }: LineDetail): string {
     const query = new URLSearchParams({ source: sourceId, path: store, line: message.id });
@@ -87,6 +102,18 @@
         <a class="action" href={insideLink(detail)}>Look inside</a>
       {/if}
     </section>
+    {#if detail.message.location}
+      {@const { lat, lon, label } = detail.message.location}
+      <section>
+        <h3>Place</h3>
+        {#if label}<p>{label}</p>{/if}
+        <PlotOfPlaces
+          {lat}
+          {lon}
+          others={places.filter(({ message }) => message !== detail.message.id)}
+        />
+      </section>
+    {/if}
     <NoteHere {open} of={detail.message.id} kind="line" onchange={onredact} />
     <RedactHere {open} {detail} {index} onchange={onredact} />
     <section>

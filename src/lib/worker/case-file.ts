@@ -5,7 +5,8 @@ import {
   type FileRecord,
   type Source
 } from '$core/records';
-import type { CaseRecord } from '../storage/schema';
+import { UNDECIDED } from '$core/people';
+import type { CaseRecord, NoteRecord } from '../storage/schema';
 import type { CaseIndex } from './case-index';
 
 const NO_MESSAGES = '"messages":[]';
@@ -15,7 +16,8 @@ export async function caseFileBlob(
   index: CaseIndex,
   record: CaseRecord,
   sources: Source[],
-  files: FileRecord[]
+  files: FileRecord[],
+  notes: Iterable<NoteRecord>
 ): Promise<Blob> {
   const people = [...index.people.values()].map((person) => ({
     ...person,
@@ -31,7 +33,12 @@ export async function caseFileBlob(
     contacts: index.contacts,
     gaps: index.gaps.map(({ gap }) => gap)
   };
-  const text = JSON.stringify(toCaseFile(sources, findings, files, new Date(), record.zone));
+  const file = {
+    ...toCaseFile(sources, findings, files, new Date(), record.zone),
+    notes: [...notes].map(({ of, kind, text, labels }) => ({ of, kind, text, labels })),
+    decisions: record.decisions ?? UNDECIDED
+  };
+  const text = JSON.stringify(file);
   const at = text.indexOf(NO_MESSAGES) + NO_MESSAGES.length - 1;
   const parts: BlobPart[] = [text.slice(0, at), ...(await messageParts(index)), text.slice(at)];
   return new Blob(parts, { type: 'application/json' });

@@ -858,7 +858,8 @@ export class CaseDesk implements CaseDeskApi {
 
   async exportCase(): Promise<Blob> {
     const sources = (await this.shelf.sources()).flatMap((s) => (s.source ? [s.source] : []));
-    const file = await caseFileBlob(this.index, this.record, sources, await this.shelf.files());
+    const files = await this.shelf.files();
+    const file = await caseFileBlob(this.index, this.record, sources, files, this.notes.all);
     await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
     return file;
   }

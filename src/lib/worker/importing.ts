@@ -5,6 +5,8 @@ import { logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
+import { UNDECIDED } from '$core/people';
+import { keepNote } from '../storage/notes';
 import { Keeper } from './keeping';
 import { Shelf } from './shelf';
 
@@ -22,6 +24,7 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
   if (problem !== null) return { ok: false, reason: `${name} ${problem}` };
   let record = newCase(name.replace(/(\.case)?\.json$/i, ''), '', content.zone);
   const known = findings.people.filter((person) => person.name !== null && !person.owner);
+  record.decisions = content.decisions ?? UNDECIDED;
   record.names = Object.fromEntries(known.map((person) => [person.id, person.name!]));
   // Until all of it is kept it is not listed; what was left half done is cleared away like a deleted case.
   record.deletedAt = Date.now();
@@ -38,6 +41,9 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
     const own = files.filter((file) => file.source === source.id);
     if (own.length > 0) await shelf.keepFiles(source.id, own);
   }
+  for (const note of content.notes ?? [])
+    await keepNote({ ...note, caseId: record.id, changedAt: Date.now() });
+  await keeper.join(true);
   await putCase({ ...record, deletedAt: null });
   await logAct(record.id, 'case imported', {
     file: name,

@@ -1,0 +1,256 @@
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import { PDFDocument } from '@cantoo/pdf-lib';
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { makeDatabase } from '../core/tests/databases';
+import { HANDLE_CHAT_SCHEMA, insertChats } from '../core/tests/handle-chat';
+import { jpegOf, pngOf } from '../core/tests/production-case';
+import { failOnErrors, newCase } from './helpers';
+
+test.beforeEach(({ page }) => failOnErrors(page));
+
+const AT = Date.UTC(2026, 2, 1, 9);
+const CALENDAR = [
+  'BEGIN:VCALENDAR',
+  'VERSION:2.0',
+  'BEGIN:VEVENT',
+  'UID:1',
+  'SUMMARY:Launch of the ferry',
+  'DTSTART:20260412T090000Z',
+  'LOCATION:Quay 4',
+  'END:VEVENT',
+  'END:VCALENDAR'
+].join('\r\n');
+const CARD = 'BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ragna Solheim\r\nTEL:+44 7700 900219\r\nEND:VCARD';
+
+/** Files of every kind that a conversation carries, by their names. */
+async function kinds(): Promise<Map<string, Uint8Array>> {
+  const sample = (folder: string, name: string): [string, Uint8Array] => [
+    name,
+    readFileSync(join('core/tests', folder, name))
+  ];
+  const pdf = await PDFDocument.create();
+  for (const words of ['first sheet', 'second sheet']) pdf.addPage([300, 400]).drawText(words);
+  return new Map<string, Uint8Array>([
+    sample('samples', 'picture.heic'),
+    sample('samples', 'picture.avif'),
+    sample('samples', 'picture.webp'),
+    sample('clips', 'moving.gif'),
+    ['plan.png', pngOf(96, 64, 5)],
+    ['paler.jpg', jpegOf(240, 160, 5)],
+    sample('samples', 'voice.amr'),
+    sample('samples', 'voice.ogg'),
+    sample('clips', 'voice.m4a'),
+    sample('clips', 'clip.webm'),
+    sample('clips', 'clip.mp4'),
+    ['slip.pdf', await pdf.save()],
+    ['words.txt', Buffer.from('the deposit was paid in cash')],
+    ['ragna.vcf', Buffer.from(CARD)],
+    ['launch.ics', Buffer.from(CALENDAR)],
+    ['odd.xyz', Uint8Array.from({ length: 300 }, (_, i) => (i * 7) % 256)],
+    ['lies.pdf', pngOf(40, 40, 9)]
+  ]);
+}
+
+/** A folder with a store whose lines carry the files, one each, and the files beside it. */
+async function onDisk(): Promise<string> {
+  const folder = join(mkdtempSync(join(tmpdir(), 'attachments-')), 'phone');
+  mkdirSync(join(folder, 'Attachments'), { recursive: true });
+  const files = [...(await kinds())];
+  for (const [name, bytes] of files) writeFileSync(join(folder, 'Attachments', name), bytes);
+  const store = makeDatabase((db) => {
+    db.run(HANDLE_CHAT_SCHEMA);
+    db.run(`CREATE TABLE attachment (ROWID INTEGER PRIMARY KEY AUTOINCREMENT, guid TEXT UNIQUE NOT NULL, created_date INTEGER DEFAULT 0, filename TEXT, uti TEXT, mime_type TEXT, transfer_name TEXT, total_bytes INTEGER DEFAULT 0);
+      CREATE TABLE message_attachment_join (message_id INTEGER, attachment_id INTEGER, UNIQUE(message_id, attachment_id));`);
+    insertChats(
+      db,
+      files.map(([name], i) => ({
+        id: i + 1,
+        address: '+447700900219',
+        date: AT + i * 60_000,
+        type: 1 + (i % 2),
+        body: `here is ${name}`
+      }))
+    );
+    files.forEach(([name], i) => {
+      db.run(
+        'INSERT INTO attachment(ROWID, guid, filename, transfer_name, total_bytes) VALUES(?,?,?,?,1)',
+        [i + 1, `a${i}`, `~/Attachments/${name}`, name]
+      );
+      db.run('INSERT INTO message_attachment_join VALUES(?,?)', [i + 1, i + 1]);
+    });
+  });
+  writeFileSync(join(folder, 'sms.db'), store);
+  return folder;
+}
+
+/** The colour of a picture's first pixel, drawn by the browser. */
+function firstPixel(picture: Locator): Promise<number[]> {
+  return picture.evaluate((shown: HTMLImageElement | HTMLVideoElement) => {
+    const canvas = new OffscreenCanvas(2, 2);
+    const context = canvas.getContext('2d')!;
+    context.drawImage(shown, 0, 0);
+    return [...context.getImageData(0, 0, 1, 1).data.slice(0, 3)];
+  });
+}
+
+function isRust([red, green, blue]: number[]): boolean {
+  return red! > 150 && green! < 110 && blue! < 60;
+}
+
+const viewer = (page: Page): Locator => page.getByRole('dialog');
+
+async function look(page: Page, name: string): Promise<Locator> {
+  await page.getByRole('button', { name: `Open ${name}`, exact: true }).click();
+  const stage = viewer(page);
+  await expect(stage.getByRole('heading', { name })).toBeVisible();
+  return stage;
+}
+
+test('every kind of attachment is seen, heard or read, in the line and in full size', async ({
+  page
+}) => {
+  test.setTimeout(150_000);
+  await newCase(page, 'Attachments');
+  await page.getByTestId('folder').setInputFiles(await onDisk());
+  await page
+    .getByRole('button', { name: /^Examine/ })
+    .first()
+    .click();
+  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('17 live', {
+    timeout: 60_000
+  });
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await page.getByText('here is picture.heic').first().waitFor();
+
+  for (const name of ['picture.heic', 'picture.avif', 'picture.webp', 'moving.gif', 'plan.png']) {
+    const stage = await look(page, name);
+    const picture = stage.getByRole('img', { name });
+    await expect.poll(() => picture.evaluate((img: HTMLImageElement) => img.naturalWidth)).toBe(96);
+    if (name !== 'moving.gif') expect(isRust(await firstPixel(picture)), name).toBe(true);
+    await expect(stage).toContainText('96 × 64 pixels');
+    await page.keyboard.press('Escape');
+  }
+
+  // Keys turn and zoom, and go from file to file.
+  let stage = await look(page, 'plan.png');
+  await page.keyboard.press('r');
+  await page.keyboard.press('+');
+  await expect(stage.getByRole('img', { name: 'plan.png' })).toHaveAttribute(
+    'style',
+    /rotate\(90deg\) scale\(1\.25\)/
+  );
+  await expect(stage).toContainText('image/png');
+  await expect(stage.getByText(/^[0-9a-f]{64}$/)).toBeVisible();
+  await expect(stage.getByRole('button', { name: /^line \d+, / })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  for (const name of ['voice.amr', 'voice.ogg', 'voice.m4a']) {
+    stage = await look(page, name);
+    await expect(stage.getByTestId('sound-length')).toHaveText('0:01', { timeout: 20_000 });
+    // The wave is drawn: some of it is not blank.
+    await expect
+      .poll(() =>
+        stage.locator('[data-kind="sound"] .bars').evaluate((bars) => {
+          const canvas = bars.firstElementChild?.shadowRoot?.querySelector('canvas');
+          const data = canvas?.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height);
+          return data ? data.data.some((value) => value > 0) : false;
+        })
+      )
+      .toBe(true);
+    await page.keyboard.press('Escape');
+  }
+
+  for (const name of ['clip.webm', 'clip.mp4']) {
+    stage = await look(page, name);
+    const video = stage.locator('video');
+    await expect
+      .poll(() => video.evaluate((clip: HTMLVideoElement) => clip.readyState))
+      .toBeGreaterThan(1);
+    expect(isRust(await firstPixel(video)), name).toBe(true);
+    await page.keyboard.press('Escape');
+  }
+
+  stage = await look(page, 'slip.pdf');
+  await expect(stage.getByText('page 1 of 2')).toBeVisible({ timeout: 20_000 });
+  await page.keyboard.press('PageDown');
+  await expect(stage.getByText('page 2 of 2')).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  const READ: [string, string][] = [
+    ['words.txt', 'the deposit was paid in cash'],
+    ['ragna.vcf', '+44 7700 900219'],
+    ['launch.ics', '2026-04-12 09:00 UTC, Quay 4'],
+    ['odd.xyz', 'odd.xyz cannot be shown: its type is not known.']
+  ];
+  for (const [name, words] of READ) {
+    stage = await look(page, name);
+    await expect(stage.getByText(words)).toBeVisible();
+    await page.keyboard.press('Escape');
+  }
+
+  stage = await look(page, 'lies.pdf');
+  await expect(stage.getByText('Its name says application/pdf.')).toBeVisible();
+  await stage.getByLabel('Note on this file').fill('not what it says');
+  await stage.getByLabel('Note on this file').blur();
+  await page.keyboard.press('Escape');
+});
+
+test('the media sheet shows days, narrows, chooses by range, and takes lookalikes for one', async ({
+  page
+}) => {
+  test.setTimeout(120_000);
+  await newCase(page, 'Media');
+  await page.getByTestId('folder').setInputFiles(await onDisk());
+  await page
+    .getByRole('button', { name: /^Examine/ })
+    .first()
+    .click();
+  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('17 live', {
+    timeout: 60_000
+  });
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await page
+    .getByRole('group', { name: 'Facets' })
+    .getByRole('button', { name: /^Media/ })
+    .click();
+  const sheet = page.getByRole('main', { name: 'Media' });
+  const tiles = sheet.getByRole('listitem');
+  await expect(tiles).toHaveCount(12);
+  const heic = sheet.getByRole('button', { name: 'Look at picture.heic' }).locator('img');
+  await expect.poll(() => heic.evaluate((img: HTMLImageElement) => img.naturalWidth)).toBe(240);
+  expect(isRust(await firstPixel(heic))).toBe(true);
+
+  await sheet.getByRole('button', { name: /^recordings 3/ }).click();
+  await expect(tiles).toHaveCount(3);
+  await sheet.getByRole('button', { name: /^recordings 3/ }).click();
+  await sheet.getByLabel('With a message or without').selectOption('without');
+  await expect(sheet).toContainText('No media match what the sheet is narrowed to.');
+  await sheet.getByLabel('With a message or without').selectOption('all');
+
+  await sheet.getByRole('checkbox', { name: 'Choose picture.heic' }).click();
+  await sheet.getByRole('checkbox', { name: 'Choose moving.gif' }).click({ modifiers: ['Shift'] });
+  await expect(page.getByRole('link', { name: /4 records chosen/ })).toBeVisible();
+
+  await sheet.getByRole('button', { name: 'Show lookalikes as one' }).click();
+  await expect(sheet).toContainText('up to 6 of 64 cells differ');
+  await expect(sheet).toContainText('alike');
+  await expect.poll(() => tiles.count()).toBeLessThan(11);
+  await sheet.getByRole('button', { name: 'Show each' }).click();
+  await expect(tiles).toHaveCount(12);
+
+  // Documents are documents.
+  await page
+    .getByRole('group', { name: 'Facets' })
+    .getByRole('button', { name: /^Documents/ })
+    .click();
+  const table = page.getByRole('table', { name: 'Documents' });
+  await expect(table).toContainText('slip.pdf');
+  await expect(table).not.toContainText('sms.db');
+  await table.getByRole('button', { name: 'Size' }).click();
+  await expect(table.getByRole('columnheader', { name: /Size/ })).toHaveAttribute(
+    'aria-sort',
+    'ascending'
+  );
+});
