@@ -45,6 +45,7 @@
             ><span>In</span>
             <select
               class="field"
+              aria-label="In which source"
               value={reading.narrow.place ?? ''}
               onchange={(event) =>
                 (reading.narrow = {
@@ -81,6 +82,7 @@
             ><span>Labelled</span>
             <select
               class="field"
+              aria-label="Labelled how"
               value={reading.narrow.label ?? ANY_LABEL}
               onchange={({ currentTarget: { value } }) =>
                 (reading.narrow = { ...reading.narrow, label: value === ANY_LABEL ? null : value })}

@@ -5,7 +5,7 @@ const BY: Record<Sort, (a: CorrespondentRow, b: CorrespondentRow) => number> = {
   lines: (a, b) => b.lines - a.lines,
   recent: (a, b) => (b.last ?? -Infinity) - (a.last ?? -Infinity),
   recovered: (a, b) => b.notLive - a.notLive,
-  name: (a, b) => a.name.localeCompare(b.name)
+  name: (a, b) => Number(b.named) - Number(a.named) || a.name.localeCompare(b.name)
 };
 
 /** Correspondents in the order and of the kind that was asked for; notices stand apart, at the end. */
