@@ -42,6 +42,34 @@ async function shootBench(page: Page, shoot: (name: string) => Promise<void>): P
   await page.getByRole('link', { name: 'Sources', exact: true }).click();
 }
 
+/** A picture in full size, with what is known of it. */
+async function shootViewer(page: Page, shoot: (name: string) => Promise<void>): Promise<void> {
+  await page.getByRole('button', { name: 'Look at hull-plan.png' }).click();
+  await page.getByText('image/png').waitFor();
+  await shoot('viewer');
+  await page.keyboard.press('Escape');
+}
+
+/** Addresses that may be one person's, and why others are. */
+async function shootPeople(page: Page, shoot: (name: string) => Promise<void>): Promise<void> {
+  await page
+    .getByRole('group', { name: 'Facets' })
+    .getByRole('button', { name: /^People/ })
+    .click();
+  const pair = page.getByRole('listitem').filter({ hasText: 'ingrid.mo' });
+  await pair.getByRole('button', { name: 'One person' }).click();
+  await page
+    .getByRole('row')
+    .filter({ hasText: 'ingrid.mo' })
+    .getByRole('button', { name: /^Details/ })
+    .click();
+  await shoot('people');
+  await page.getByRole('link', { name: 'Summary', exact: true }).click();
+  await page.getByRole('heading', { name: 'Gaps' }).waitFor();
+  await shoot('summary');
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+}
+
 /** What of each list goes onto the exhibit list. */
 const CHOSEN: Record<string, RegExp> = {
   Calls: /^Choose row 1$/,
@@ -84,7 +112,9 @@ async function walk(page: Page, end: string): Promise<void> {
     await page.waitForTimeout(1500);
     if (name !== 'Files') await page.getByRole('checkbox', { name: CHOSEN[name]! }).click();
     await shoot(name.toLowerCase());
+    if (name === 'Media') await shootViewer(page, shoot);
   }
+  await shootPeople(page, shoot);
   await page
     .getByRole('group', { name: 'Facets' })
     .getByRole('button', { name: /^Messages/ })

@@ -1,7 +1,8 @@
 import type { ByteSource } from '../bytes';
 import {
   drain,
-  openTree,
+  listSource,
+  openListed,
   PackageError,
   plainFile,
   type ListedFile,
@@ -14,9 +15,12 @@ import type { SourceInput } from './types';
 export class SourceFiles {
   private readonly byPath: ReadonlyMap<string, ListedFile>;
 
-  constructor(input: SourceInput, opening: Opening) {
+  /** @param packages paths of its packages, where they are known: then no other file is looked into. */
+  constructor(input: SourceInput, opening: Opening, packages: ReadonlySet<string> | null = null) {
     const files = input.files.map((file) => plainFile(file.name, file));
-    const tree = drain(openTree(input.name, files, opening));
+    const listing = drain(listSource(input.name, files, opening));
+    const skips = (path: string): boolean => packages !== null && !packages.has(path);
+    const tree = drain(openListed(listing, opening, skips));
     this.byPath = new Map(tree.files.map(({ file }) => [file.path, file]));
   }
 

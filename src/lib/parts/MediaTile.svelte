@@ -16,6 +16,9 @@
   }
   const { row, open, chosen, onchoose, onopen }: Props = $props();
 
+  /** Milliseconds for which a tile has to stand in view. */
+  const PASSING = 70;
+
   let url = $state<string | null>(null);
   let none = $state(false);
 
@@ -25,15 +28,19 @@
     let isGone = false;
     const { sourceId, path, missing, thumbnail } = row;
     const kept = thumbnail && new Blob([Uint8Array.from(thumbnail)]);
-    const small = missing ? Promise.resolve(kept) : open.desk.media.small(sourceId, path);
-    void small.then((blob) => {
-      if (isGone) return;
-      const shown = blob ?? kept;
-      if (!shown) none = true;
-      else url = made = URL.createObjectURL(shown);
-    });
+    // What only passes by while somebody scrolls is not read.
+    const timer = setTimeout(() => {
+      const small = missing ? Promise.resolve(kept) : open.desk.media.small(sourceId, path);
+      void small.then((blob) => {
+        if (isGone) return;
+        const shown = blob ?? kept;
+        if (!shown) none = true;
+        else url = made = URL.createObjectURL(shown);
+      });
+    }, PASSING);
     return () => {
       isGone = true;
+      clearTimeout(timer);
       if (made) URL.revokeObjectURL(made);
     };
   });
@@ -41,7 +48,7 @@
 
 <div class="tile {row.state}" class:chosen role="listitem">
   <button class="picture" onclick={onopen} aria-label="Look at {row.name}">
-    {#if url}<img src={url} alt="" onerror={() => (none = true)} />
+    {#if url}<img src={url} alt="" decoding="async" onerror={() => (none = true)} />
     {:else if row.kind === 'sound'}<Mic size={26} strokeWidth={1.3} aria-hidden="true" />
     {:else if row.kind === 'video'}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />
     {:else if none || row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />{/if}

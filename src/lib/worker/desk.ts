@@ -107,7 +107,7 @@ export class CaseDesk implements CaseDeskApi {
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
   /** Sources whose packages were opened to show what is inside. */
-  private readonly opened = new Map<string, SourceFiles>();
+  private readonly opened = new Map<string, Promise<SourceFiles>>();
   private looked: { key: string; inside: InsideDatabase } | null = null;
   private facetsCache: Facets | null = null;
   /** A case can list a hundred thousand files: they are read once. */
@@ -601,13 +601,20 @@ export class CaseDesk implements CaseDeskApi {
       const [blob] = await this.shelf.filesOf({ ...source, files: [plain] });
       return blob ? new BlobSource(blob, path) : null;
     }
+    // Many may ask at once: the packages are opened for the first alone.
     let files = this.opened.get(source.id);
     if (!files) {
       const opening = { keys: this.keys.get(source.id) ?? [], scratch: () => new BlobScratch() };
-      files = new SourceFiles(await inputOf(this.shelf, source), opening);
+      const { pass, source: found } = source;
+      const isKnown = pass.state === 'done' && found !== null;
+      const packages = isKnown ? new Set(found.inside.packages.map(({ path }) => path)) : null;
+      files = inputOf(this.shelf, source).then(
+        (input) => new SourceFiles(input, opening, packages)
+      );
+      files.catch(() => this.opened.delete(source.id));
       this.opened.set(source.id, files);
     }
-    return files.open(path);
+    return (await files).open(path);
   }
 
   async inside(sourceId: string, path: string): Promise<InsideView | null> {
