@@ -227,7 +227,11 @@ export class MediaRoom implements MediaApi {
   private async linesOf(messages: readonly string[]): Promise<FileFacts['lines']> {
     const index = this.host.index();
     const time = this.host.time();
-    return [...(await index.briefs(messages)).values()].map(({ id, thread, line, sentAt }) => {
+    // Lines that two stores hold are shown as one.
+    const shown = new Map(
+      [...(await index.briefs(messages)).values()].map((line) => [line.id, line])
+    );
+    return [...shown.values()].map(({ id, thread, line, sentAt }) => {
       const row = index.correspondentOf(thread);
       return {
         line,
