@@ -35,7 +35,7 @@ test('bad input gets one plain sentence and a note', async () => {
       'other.db',
       makeDatabase((db) => db.run('CREATE TABLE fish(a, b); INSERT INTO fish VALUES(1,2)')),
       'no-messages',
-      /none of them fits/
+      /none of its tables fits/
     ],
     ['cut.db', store.subarray(0, store.length / 2), 'truncated', /is cut: it should hold/]
   ];

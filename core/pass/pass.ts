@@ -517,8 +517,9 @@ class Pass {
     if (tree.files.length <= 1 && tree.packages.length === 0) return;
     const batch: FileRecord[] = [];
     for (const [i, { file, mark }] of tree.files.entries()) {
-      const mime =
-        mark === 'text' ? 'text/plain' : await mimeOf(file.locked ? NO_BYTES : file.head());
+      // Documents of a known kind can begin with nothing but text.
+      const own = await mimeOf(file.locked ? NO_BYTES : file.head());
+      const mime = own ?? (mark === 'text' ? 'text/plain' : null);
       if (!want.kinds.has('files') && !isMedia(mime)) continue;
       const sha256 =
         depth === 'indexed' ? null : (this.hashes.of(file) ?? (yield* this.sha256Of(file)));

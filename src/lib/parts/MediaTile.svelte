@@ -67,7 +67,7 @@
     <b title={row.path}>{row.name}</b>
   </label>
   <small>
-    {#if row.state !== 'live'}<span class="mark" title={row.state}>{markOf(row.state)}</span>{/if}
+    {#if row.state !== 'live'}<span class="glyph" title={row.state}>{markOf(row.state)}</span>{/if}
     {row.bytes === null ? 'size unknown' : bytes(row.bytes)}{row.copies > 0
       ? `, ${row.copies + 1} places`
       : ''}{row.at ? `, ${row.at.slice(11, 16)}` : ''}
@@ -145,7 +145,7 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
-  .mark {
+  .glyph {
     color: var(--tone);
   }
   .chosen .picture {

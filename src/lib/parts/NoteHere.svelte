@@ -73,7 +73,14 @@
               <TagsInput.ItemInput />
             </TagsInput.Item>
           {/each}
-          <TagsInput.Input class="small-field" placeholder="Add a label" />
+          <TagsInput.Input placeholder="Add a label">
+            <!-- Under the part's own name the component would have no frame. -->
+            {#snippet element(attributes)}<input
+                {...attributes}
+                data-part="entry"
+                class="small-field"
+              />{/snippet}
+          </TagsInput.Input>
         {/snippet}
       </TagsInput.Context>
     </TagsInput.Control>
@@ -102,13 +109,10 @@
     gap: 4px;
     background: none;
     border: 0;
+    box-shadow: none;
     padding: 0;
   }
   section :global(.tags input) {
-    font: inherit;
-    background: var(--sheet);
-    padding: 3px 7px;
-    border: 1px solid var(--rule);
     flex: 1;
     min-width: 90px;
   }

@@ -96,7 +96,7 @@ export class PeopleRoom implements PeopleApi {
 
   private shown(id: string): string {
     const naming = this.host.naming();
-    if (id === OWNER) return naming.person(id);
+    if (id === OWNER) return `${naming.person(id)}, the owner`;
     const address = naming.shown(id) || id;
     const name = this.host.index().people.get(id)?.name;
     return name && name !== address ? `${name}, ${address}` : address;
