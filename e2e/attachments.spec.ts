@@ -99,6 +99,20 @@ function isRust([red, green, blue]: number[]): boolean {
   return red! > 150 && green! < 110 && blue! < 60;
 }
 
+/** A case whose one source is the folder, examined, with Read before it. */
+async function examined(page: Page, name: string): Promise<void> {
+  await newCase(page, name);
+  await page.getByTestId('folder').setInputFiles(await onDisk());
+  await page
+    .getByRole('button', { name: /^Examine/ })
+    .first()
+    .click();
+  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('17 live', {
+    timeout: 60_000
+  });
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+}
+
 const viewer = (page: Page): Locator => page.getByRole('dialog');
 
 async function look(page: Page, name: string): Promise<Locator> {
@@ -112,16 +126,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
   page
 }) => {
   test.setTimeout(150_000);
-  await newCase(page, 'Attachments');
-  await page.getByTestId('folder').setInputFiles(await onDisk());
-  await page
-    .getByRole('button', { name: /^Examine/ })
-    .first()
-    .click();
-  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('17 live', {
-    timeout: 60_000
-  });
-  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await examined(page, 'Attachments');
   await page.getByText('here is picture.heic').first().waitFor();
 
   for (const name of ['picture.heic', 'picture.avif', 'picture.webp', 'moving.gif', 'plan.png']) {
@@ -201,16 +206,7 @@ test('the media sheet shows days, narrows, chooses by range, and takes lookalike
   page
 }) => {
   test.setTimeout(120_000);
-  await newCase(page, 'Media');
-  await page.getByTestId('folder').setInputFiles(await onDisk());
-  await page
-    .getByRole('button', { name: /^Examine/ })
-    .first()
-    .click();
-  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('17 live', {
-    timeout: 60_000
-  });
-  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await examined(page, 'Media');
   await page
     .getByRole('group', { name: 'Facets' })
     .getByRole('button', { name: /^Media/ })

@@ -47,23 +47,31 @@ export function wroteTheSame(stores: readonly ToldLines[]): WroteTheSame[] {
   }));
 }
 
-function linesByContent(stores: readonly ToldLines[]): Map<number, Said[]> {
+/** Calls for each line of somebody else than the owner that is looked at. */
+function eachSaid(stores: readonly ToldLines[], take: (said: Said, content: number) => void): void {
   const total = stores.reduce((sum, { columns }) => sum + columns.sentAt.length, 0);
   const every = Math.max(1, Math.ceil(total / MOST_LOOKED_AT));
-  const said = new Map<number, Said[]>();
   stores.forEach(({ contexts, columns }, store) => {
     for (let row = 0; row < columns.sentAt.length; row++) {
       const content = columns.contentKey[row]!;
       const at = columns.sentAt[row]!;
       if (Number.isNaN(content) || Number.isNaN(at) || content % every !== 0) continue;
       const { sender } = contexts[columns.context[row]!]!;
-      if (sender === null || sender === OWNER) continue;
-      const list = said.get(content);
-      if (list) list.push({ at, sender, store });
-      else said.set(content, [{ at, sender, store }]);
+      if (sender !== null && sender !== OWNER) take({ at, sender, store }, content);
     }
   });
+}
+
+function linesByContent(stores: readonly ToldLines[]): Map<number, Said[]> {
+  const said = new Map<number, Said[]>();
+  eachSaid(stores, (one, content) => put(said, content, one));
   return said;
+}
+
+function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
 }
 
 function vote(
@@ -91,19 +99,7 @@ class Spans {
   private readonly moments = new Map<string, number[]>();
 
   constructor(stores: readonly ToldLines[]) {
-    const total = stores.reduce((sum, { columns }) => sum + columns.sentAt.length, 0);
-    const every = Math.max(1, Math.ceil(total / MOST_LOOKED_AT));
-    for (const { contexts, columns } of stores)
-      for (let row = 0; row < columns.sentAt.length; row++) {
-        const content = columns.contentKey[row]!;
-        const at = columns.sentAt[row]!;
-        if (Number.isNaN(content) || Number.isNaN(at) || content % every !== 0) continue;
-        const { sender } = contexts[columns.context[row]!]!;
-        if (sender === null || sender === OWNER) continue;
-        const list = this.moments.get(sender);
-        if (list) list.push(at);
-        else this.moments.set(sender, [at]);
-      }
+    eachSaid(stores, ({ sender, at }) => put(this.moments, sender, at));
   }
 
   /** The smaller number of lines that either wrote while both did. */

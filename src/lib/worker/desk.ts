@@ -1,9 +1,9 @@
-import { EVERYTHING, failedGlance, glanceAt, SourceFiles, type Want } from '$core/pass';
+import { EVERYTHING, type Want } from '$core/pass';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
 import { deskOver, importProfile, keepProfile, trial } from './profiles';
-import { OWNER, type Depth, type FileRecord, type Message, type SourceGlance } from '$core/records';
+import { OWNER, type Depth, type FileRecord, type Message } from '$core/records';
 import { brokenEntry } from '$core/custody';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
 import {
@@ -19,7 +19,6 @@ import {
 } from '$core/produce';
 import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
-import { placeOf } from '../storage/evidence';
 import { openStorage } from '../storage/open';
 import type {
   CaseRecord,
@@ -28,11 +27,7 @@ import type {
   EvidencePlace,
   SourceRecord
 } from '../storage/schema';
-import { append, type ByteSource } from '$core/bytes';
-import { BlobScratch } from './blob-scratch';
-import { BlobSource } from './blob-source';
-import { handlesOf, isAllowed } from './in-place';
-import { inputOf } from './input';
+import { append } from '$core/bytes';
 import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
 import { CaseOwner } from './case-owner';
@@ -43,10 +38,10 @@ import { moveChunks } from './moving';
 import { MediaRoom } from './media-room';
 import { Naming } from './naming';
 import { NotesRoom } from './notes-room';
-import { InsideDatabase } from './inside';
+import { InsideRoom } from './inside-room';
 import { Jobs } from './jobs';
 import { caseFileBlob } from './case-file';
-import { blobSha256, newHash, sha256 } from './hash';
+import { blobSha256, newHash } from './hash';
 import type { CaseParts } from './producing';
 import { PeopleRoom } from './people-room';
 import { ProductionRoom } from './production-room';
@@ -86,8 +81,9 @@ import type {
 } from './protocol';
 import { Reader } from './query';
 import { Shelf } from './shelf';
+import { Shelving } from './shelving';
+import { OpenedSources } from './source-files';
 import { SummaryRoom } from './summary-room';
-import type { RecoveredProof } from './store-lines';
 import { TextSearch } from './text-search';
 
 /** How long after the opening of a case its texts are read ahead for searches, in milliseconds. */
@@ -106,18 +102,25 @@ export class CaseDesk implements CaseDeskApi {
   private readonly search = new TextSearch(() => this.index.stores);
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
-  /** Sources whose packages were opened to show what is inside. */
-  private readonly opened = new Map<string, Promise<SourceFiles>>();
-  private looked: { key: string; inside: InsideDatabase } | null = null;
+  private readonly sourceFiles = new OpenedSources(() => this.shelf);
+  private readonly pages = new InsideRoom({
+    index: () => this.index,
+    time: () => new ZonedTime(this.record.zone),
+    shelf: () => this.shelf,
+    files: this.sourceFiles
+  });
+  private readonly shelving = new Shelving({
+    record: () => this.record,
+    shelf: () => this.shelf,
+    tell: (event) => this.tell(event)
+  });
   private facetsCache: Facets | null = null;
   /** A case can list a hundred thousand files: they are read once. */
   private filesCache: Promise<FileRecord[]> | null = null;
-  /** Passwords and keys given for sources; kept only as long as this worker lives. */
-  private readonly keys = new Map<string, string[]>();
   private readonly room = new ProductionRoom({
     parts: () => this.parts(),
     exhibits: () => this.exhibitLists,
-    file: (source, path) => this.sourceFile(source, path),
+    file: (source, path) => this.sourceFiles.file(source, path),
     tell: (event) => this.tell(event)
   });
 
@@ -134,7 +137,7 @@ export class CaseDesk implements CaseDeskApi {
     naming: () => this.naming(),
     time: () => new ZonedTime(this.record.zone),
     facets: () => this.facetsOf(),
-    file: (source, path) => this.sourceFile(source, path),
+    file: (source, path) => this.sourceFiles.file(source, path),
     tell: (event) => this.tell(event)
   });
   readonly figures = new SummaryRoom({
@@ -181,7 +184,7 @@ export class CaseDesk implements CaseDeskApi {
       () => this.record,
       (r) => this.reload(r),
       this.tell,
-      (sourceId) => this.keys.get(sourceId) ?? []
+      (sourceId) => this.sourceFiles.keysOf(sourceId)
     );
     this.copies = new Copies(this.shelf, caseId, this.tell);
     this.owner = new CaseOwner(caseId, () => void this.takeOver());
@@ -291,27 +294,22 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async fileBlob(sourceId: string, path: string): Promise<Blob | null> {
-    const file = await this.sourceFile(sourceId, path);
+    const file = await this.sourceFiles.file(sourceId, path);
     return file && new Blob([Uint8Array.from(file.read(0, file.size))]);
   }
 
   async pictureBlob(sourceId: string, path: string): Promise<Blob | null> {
-    const file = await this.sourceFile(sourceId, path);
+    const file = await this.sourceFiles.file(sourceId, path);
     return file && shownBlob(Uint8Array.from(file.read(0, file.size)));
   }
 
-  private async sourceFile(sourceId: string, path: string): Promise<ByteSource | null> {
-    const source = await this.shelf.get(sourceId);
-    return source ? this.fileOf(source, path) : null;
-  }
-
   async profileDesk(sourceId: string, path: string): Promise<ProfileDesk | null> {
-    const file = await this.sourceFile(sourceId, path);
+    const file = await this.sourceFiles.file(sourceId, path);
     return file && deskOver(file);
   }
 
   async tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial> {
-    const file = await this.sourceFile(sourceId, path);
+    const file = await this.sourceFiles.file(sourceId, path);
     const error = 'The database is not kept in this browser any more.';
     return file ? trial(file, profile, this.record.zone) : { total: 0, lines: [], error };
   }
@@ -336,8 +334,7 @@ export class CaseDesk implements CaseDeskApi {
     if (!source) throw new Error('This source is no longer on the shelf.');
     // The newest is tried first: deriving a key takes long.
     await logAct(this.record.id, 'key given', { source: source.name, id: sourceId });
-    this.opened.delete(sourceId);
-    this.keys.set(sourceId, [key, ...(this.keys.get(sourceId) ?? []).slice(0, 4)]);
+    this.sourceFiles.giveKey(sourceId, key);
     const depth = 'depth' in source.pass ? source.pass.depth : 'freed';
     await this.beginPass(sourceId, depth);
   }
@@ -370,11 +367,6 @@ export class CaseDesk implements CaseDeskApi {
     return counts;
   }
 
-  private async *recoveredOf(sourceId: string): AsyncGenerator<RecoveredProof> {
-    for (const store of this.index.stores)
-      if (store.record.sourceId === sourceId) yield* store.recoveredProofs();
-  }
-
   private naming(): Naming {
     const { people, individuals } = this.index;
     return new Naming(people, this.record.names, this.record.client, individuals);
@@ -395,69 +387,16 @@ export class CaseDesk implements CaseDeskApi {
 
   async addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult> {
     if (!this.owner.isOwner) return { ok: false, reason: this.owner.reason };
-    const report = (fraction: number): void => this.tell({ type: 'adding', name, fraction });
-    const result = await this.shelf.add(name, files, report, copied);
-    this.tell({ type: 'changed' });
-    if (result.ok) {
-      await this.logSource(result.source);
-      await this.glance(result.source);
-    }
-    return result;
+    return this.shelving.add(name, files, copied);
   }
 
   async addInPlace(name: string, place: EvidencePlace): Promise<AddResult> {
     if (!this.owner.isOwner) return { ok: false, reason: this.owner.reason };
-    const report = (fraction: number): void => this.tell({ type: 'adding', name, fraction });
-    const result = await this.shelf.addInPlace(name, place, report);
-    this.tell({ type: 'changed' });
-    if (result.ok) {
-      await this.logSource(result.source);
-      await this.glance(result.source);
-    }
-    return result;
+    return this.shelving.addInPlace(name, place);
   }
 
-  /** What the browser has to be asked about before a source on the disk can be read; nothing where it can. */
   async closedHandles(sourceId: string): Promise<EvidenceHandle[]> {
-    const place = await placeOf(`${this.record.id}/${sourceId}`);
-    return !place || (await isAllowed(place)) ? [] : handlesOf(place);
-  }
-
-  private async logSource({ id, name, files }: SourceRecord): Promise<void> {
-    const bytes = files.reduce((sum, file) => sum + file.bytes, 0);
-    // Of a folder the log names the checksum of its list; the list itself is the source's.
-    const list = files.map(({ path, sha256 }) => `${sha256}  ${path}\n`).join('');
-    const sum =
-      files.length === 1 ? files[0]!.sha256 : await sha256(new TextEncoder().encode(list));
-    await logAct(this.record.id, 'source added', {
-      source: name,
-      id,
-      files: files.length,
-      bytes,
-      sha256: sum
-    });
-  }
-
-  /** Looks at a source that was added, so that it says at once what it is. */
-  private async glance(source: SourceRecord): Promise<void> {
-    let seen: SourceGlance;
-    // To look into a large folder its files would have to be opened.
-    const isListed = source.files.some(({ sha256 }) => sha256 === '');
-    if (isListed) {
-      await this.shelf.setGlance(source.id, listedGlance(source.files.length));
-      this.tell({ type: 'changed' });
-      return;
-    }
-    try {
-      const input = await inputOf(this.shelf, source);
-      const opening = { keys: [], scratch: () => new BlobScratch() };
-      const rest = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
-      seen = await glanceAt(input, opening, this.record.zone, await savedProfiles(), rest);
-    } catch (error) {
-      seen = failedGlance(error, source.name);
-    }
-    await this.shelf.setGlance(source.id, seen);
-    this.tell({ type: 'changed' });
+    return this.shelving.closedHandles(sourceId);
   }
 
   async examineNew(): Promise<void> {
@@ -471,7 +410,7 @@ export class CaseDesk implements CaseDeskApi {
     const name = (await this.shelf.get(sourceId))?.name ?? sourceId;
     await this.keeper.remove(sourceId);
     await logAct(this.record.id, 'source removed', { source: name, id: sourceId });
-    this.opened.delete(sourceId);
+    this.sourceFiles.forget(sourceId);
     await this.reload();
   }
 
@@ -494,8 +433,7 @@ export class CaseDesk implements CaseDeskApi {
     const source = await this.copies.take(order);
     if (!source) return null;
     this.tell({ type: 'changed' });
-    await this.logSource(source);
-    await this.glance(source);
+    await this.shelving.came(source);
     return source;
   }
   async pauseCopy(): Promise<void> {
@@ -588,74 +526,25 @@ export class CaseDesk implements CaseDeskApi {
     source: SourceRecord | undefined
   ): Promise<ProofView> {
     const length = Math.min(proof.length, PROOF_BYTES);
-    const file = source && (await this.fileOf(source, proof.path));
+    const file = source && (await this.sourceFiles.fileOf(source, proof.path));
     // What is handed over takes the memory around it along.
     const bytes = file ? file.read(proof.offset, length).slice() : null;
     return { proof, text: proofText(proof), bytes };
   }
 
-  /** A file of a source at any nesting; null when its bytes are not in this browser, or its key is not known any more. */
-  private async fileOf(source: SourceRecord, path: string): Promise<ByteSource | null> {
-    const plain = source.files.find((f) => f.path === path);
-    if (plain) {
-      const [blob] = await this.shelf.filesOf({ ...source, files: [plain] });
-      return blob ? new BlobSource(blob, path) : null;
-    }
-    // Many may ask at once: the packages are opened for the first alone.
-    let files = this.opened.get(source.id);
-    if (!files) {
-      const opening = { keys: this.keys.get(source.id) ?? [], scratch: () => new BlobScratch() };
-      const { pass, source: found } = source;
-      const isKnown = pass.state === 'done' && found !== null;
-      const packages = isKnown ? new Set(found.inside.packages.map(({ path }) => path)) : null;
-      files = inputOf(this.shelf, source).then(
-        (input) => new SourceFiles(input, opening, packages)
-      );
-      files.catch(() => this.opened.delete(source.id));
-      this.opened.set(source.id, files);
-    }
-    return (await files).open(path);
-  }
-
   async inside(sourceId: string, path: string): Promise<InsideView | null> {
-    const inside = await this.insideOf(sourceId, path);
-    return inside && inside.view(this.recoveredOf(sourceId));
+    return this.pages.view(sourceId, path);
   }
-
   async insidePage(sourceId: string, path: string, page: number): Promise<InsidePage | null> {
-    const inside = await this.insideOf(sourceId, path);
-    return inside && inside.page(page);
+    return this.pages.page(sourceId, path, page);
   }
-
   async insideRecord(
     sourceId: string,
     path: string,
     messageId: string,
     proof: number
   ): Promise<InsideRecord | null> {
-    const inside = await this.insideOf(sourceId, path);
-    const at = await this.index.locateOne(messageId);
-    const message = at && (await this.index.held(at)).message;
-    const place = message?.proofs[proof];
-    if (!inside || !message || !place) return null;
-    // All columns of the store are there since the message was looked for.
-    const store = this.index.stores[at.store]!;
-    const sentAt = (id: string): number | null => store.momentOf(id);
-    return inside.record(message, place, new ZonedTime(this.record.zone), sentAt);
-  }
-
-  /** The database that was looked into last stays open. */
-  private async insideOf(sourceId: string, path: string): Promise<InsideDatabase | null> {
-    const key = `${sourceId}/${path}`;
-    if (this.looked?.key === key) return this.looked.inside;
-    const source = await this.shelf.get(sourceId);
-    if (!source) return null;
-    const fileOf = (name: string): Promise<ByteSource | null> => this.fileOf(source, name);
-    const listed = (name: string): string | null =>
-      source.files.find((file) => file.path === name)?.sha256 ?? null;
-    const inside = await InsideDatabase.open(path, fileOf, listed);
-    this.looked = inside && { key, inside };
-    return inside;
+    return this.pages.record(sourceId, path, messageId, proof);
   }
 
   async choose(messageIds: string[], chosen: boolean): Promise<number> {
@@ -870,11 +759,6 @@ export class CaseDesk implements CaseDeskApi {
     await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
     return file;
   }
-}
-
-function listedGlance(files: number): SourceGlance {
-  const says = `${files.toLocaleString('en')} files were listed. They are opened and hashed when the folder is examined.`;
-  return { kind: 'folder', files, packages: [], parts: [], says, worth: true };
 }
 
 /** Redactions that are made in a message or its files. */

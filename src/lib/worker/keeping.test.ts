@@ -142,3 +142,17 @@ test('a case of an earlier version of the storage is moved with its line numbers
   const [again] = (await db.getAll('stores')).filter((s) => s.caseId === record.id);
   assert.equal(again?.run, run);
 });
+
+test('an index of an earlier version, which knew nothing of joins, is worked out anew once', async () => {
+  const { record } = await keptCase([holding(message(1), message(2, { direction: 'outgoing' }))]);
+  const db = await openStorage();
+  const index = (await db.get('indexes', record.id))!;
+  const { joined: _, shared: __, ...before } = index;
+  const conversations = before.conversations.map(({ isAnswered: ___, ...row }) => row);
+  await db.put('indexes', { ...before, conversations } as typeof index);
+  const keeper = await Keeper.open(record.id);
+  assert.equal(keeper.index.conversations[0]!.isAnswered, true);
+  assert.equal((await db.get('indexes', record.id))!.joined, undefined, 'another tab may own it');
+  await keeper.tidy();
+  assert.deepEqual((await db.get('indexes', record.id))!.joined?.individuals, []);
+});

@@ -119,6 +119,9 @@ export class Keeper {
   /** Removes what was written of passes that were cut off. */
   async tidy(): Promise<void> {
     await removeBrokenRuns(this.caseId, await keptStores(this.caseId));
+    // What an earlier version did not work out is kept, so that it is done once.
+    const kept = await keptIndex(this.caseId);
+    if (kept && !kept.joined) await (await openStorage()).put('indexes', this.index.record);
   }
 
   /** Keeps what a pass found of one store, with the messages that came before, in place of what was known of it. */
