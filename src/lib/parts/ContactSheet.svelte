@@ -5,7 +5,8 @@
   import { errorText, plural } from '$lib/format';
   import { Choosing } from '$lib/state/choosing.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import { ALL_MEDIA, SheetWindow } from '$lib/state/sheet.svelte';
+  import { ALL_MEDIA } from '$lib/state/media-filter';
+  import { SheetWindow } from '$lib/state/sheet.svelte';
   import { stripsOf } from '$lib/state/strips';
   import { viewer } from '$lib/state/viewer.svelte';
   import type { MediaDay, MediaFilter, MediaRow } from '$lib/worker/media-api';

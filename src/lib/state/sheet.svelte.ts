@@ -1,19 +1,10 @@
 import type { Remote } from 'comlink';
 import type { MediaFilter, MediaRow, MediaSheet } from '../worker/media-api';
+import { ALL_MEDIA } from './media-filter';
 import type { CaseDeskApi } from '../worker/protocol';
 
 const PAGE = 240;
 const MOST_PAGES = 40;
-
-export const ALL_MEDIA: MediaFilter = {
-  query: '',
-  kinds: [],
-  person: null,
-  state: 'all',
-  message: 'all',
-  least: 0,
-  alike: null
-};
 
 /** The files of the media sheet, fetched in pages as they come into view. */
 export class SheetWindow {

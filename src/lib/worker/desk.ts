@@ -138,7 +138,8 @@ export class CaseDesk implements CaseDeskApi {
     time: () => new ZonedTime(this.record.zone),
     facets: () => this.facetsOf(),
     file: (source, path) => this.sourceFiles.file(source, path),
-    tell: (event) => this.tell(event)
+    tell: (event) => this.tell(event),
+    asShown: shownBlob
   });
   readonly figures = new SummaryRoom({
     index: () => this.index,

@@ -26,7 +26,6 @@ import { previewOf } from './previews';
 import type { DeskEvent, FileRow } from './protocol';
 import { Recent } from './recent';
 import { sha256 } from './hash';
-import { shownBlob } from './shown-blob';
 
 /** Longer side of a small picture, in pixels. */
 const SMALL = 240;
@@ -43,6 +42,8 @@ interface MediaHost {
   facets(): Promise<Facets>;
   file(sourceId: string, path: string): Promise<ByteSource | null>;
   tell(event: DeskEvent): void;
+  /** A picture or recording as browsers know it. */
+  asShown(bytes: Uint8Array<ArrayBuffer>): Promise<Blob>;
 }
 
 /** Files of a case as things to be seen and heard. */
@@ -155,7 +156,7 @@ export class MediaRoom implements MediaApi {
   private async bitmap(sourceId: string, path: string): Promise<ImageBitmap | null> {
     const file = await this.host.file(sourceId, path);
     if (!file || file.size === 0 || file.size > MOST_SHOWN) return null;
-    const blob = await shownBlob(Uint8Array.from(file.read(0, file.size)));
+    const blob = await this.host.asShown(Uint8Array.from(file.read(0, file.size)));
     try {
       return await createImageBitmap(blob, { resizeWidth: SMALL, resizeQuality: 'medium' });
     } catch (error) {
@@ -198,7 +199,7 @@ export class MediaRoom implements MediaApi {
     if (file.size > MOST_SHOWN) return none('it is too large to be shown; it can be saved.');
     const bytes = Uint8Array.from(file.read(0, file.size));
     const type = typeOf(bytes) ?? (await mimeOf(bytes)) ?? mime.getType(name);
-    return previewOf(bytes, name, type, shownBlob);
+    return previewOf(bytes, name, type, (own) => this.host.asShown(own));
   }
 
   async facts({ sourceId, path, name }: FilePlace): Promise<FileFacts> {

@@ -1,0 +1,12 @@
+import type { MediaFilter } from '../worker/media-api';
+
+/** A sheet of everything that is seen and heard. */
+export const ALL_MEDIA: MediaFilter = {
+  query: '',
+  kinds: [],
+  person: null,
+  state: 'all',
+  message: 'all',
+  least: 0,
+  alike: null
+};
