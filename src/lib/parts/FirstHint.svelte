@@ -16,8 +16,8 @@
 {#if !seen}
   <p class="hint" role="note">
     <span
-      >The marks down the middle say what each line is: <b>●</b> live, <b class="recovered">◆</b>
-      brought back. Move with <kbd>j</kbd> and <kbd>k</kbd>, choose a line with <kbd>x</kbd>.</span
+      >The marks down the middle: <b>●</b> live, <b class="recovered">◆</b> brought back.
+      <kbd>j</kbd> and <kbd>k</kbd> move, <kbd>x</kbd> chooses.</span
     >
     <button
       class="action quiet"
