@@ -50,13 +50,13 @@ for (const encoding of ['UTF-8', 'UTF-16le', 'UTF-16be']) {
   });
 }
 
-test('without its first page tables are told by the shape of their rows', () => {
+test('without its first page tables are recognised by the shape of their rows', () => {
   const bytes = store();
   const count = rowsOf(bytes, /^sms$/);
   bytes.fill(0x5a, 0, 4096);
   const { database, told } = openDatabase({ main: new MemorySource('a.db', bytes) }, []);
   assert.ok(database.guessed);
-  assert.match(told.join(' '), /told by the shape of their rows/);
+  assert.match(told.join(' '), /recognised by the shape of their rows/);
   const widest = [...database.tables].sort((a, b) => b.columns.length - a.columns.length)[0]!;
   assert.equal([...database.rows(widest)].length, count);
   const known = openDatabase({ main: new MemorySource('b.db', store()) }, []).database.tables;
