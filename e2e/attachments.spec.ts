@@ -48,7 +48,7 @@ async function kinds(): Promise<Map<string, Uint8Array>> {
     ['words.txt', Buffer.from('the deposit was paid in cash')],
     ['ragna.vcf', Buffer.from(CARD)],
     ['launch.ics', Buffer.from(CALENDAR)],
-    ['odd.xyz', Uint8Array.from({ length: 300 }, (_, i) => (i * 7) % 256)],
+    ['odd.zzz', Uint8Array.from({ length: 300 }, (_, i) => (i * 7) % 256)],
     ['lies.pdf', pngOf(40, 40, 9)]
   ]);
 }
@@ -187,7 +187,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
     ['words.txt', 'the deposit was paid in cash'],
     ['ragna.vcf', '+44 7700 900219'],
     ['launch.ics', '2026-04-12 09:00 UTC, Quay 4'],
-    ['odd.xyz', 'odd.xyz cannot be shown: its type is not known.']
+    ['odd.zzz', 'odd.zzz cannot be shown: its type is not known.']
   ];
   for (const [name, words] of READ) {
     stage = await look(page, name);
