@@ -51,7 +51,7 @@ test('files that cannot be read are answered with one plain sentence each', asyn
     [
       'fish.db',
       Buffer.from(makeDatabase((db) => db.run('CREATE TABLE fish(a); INSERT INTO fish VALUES(1)'))),
-      'none of them fits a reading profile'
+      'none of its tables fits a reading profile'
     ],
     ['cut.db', whole.subarray(0, Math.floor(whole.length / 2)), 'is cut: it should hold']
   ];
