@@ -110,7 +110,7 @@ async function purgeCase(id: string): Promise<void> {
   await tx.objectStore('exhibits').delete(id);
   await tx.objectStore('intakes').delete(id);
   await tx.objectStore('indexes').delete(id);
-  for (const name of ['stores', 'columns', 'texts', 'origins', 'attachments'] as const)
+  for (const name of ['stores', 'columns', 'texts', 'origins', 'attachments', 'notes'] as const)
     await tx.objectStore(name).delete(keysFrom([id]));
   for (const name of ['sources', 'chunks', 'files', 'productions', 'custody'] as const) {
     const store = tx.objectStore(name);

@@ -30,6 +30,7 @@ export type Act =
   | 'people joined'
   | 'people parted'
   | 'names imported'
+  | 'names forgotten'
   | 'note written'
   | 'labels changed'
   | 'profile saved'

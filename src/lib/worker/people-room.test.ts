@@ -1,8 +1,9 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { emptyFindings, OWNER, type Findings, type Message } from '$core/records';
+import { emptyFindings, type Findings, type Message } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { messageRecord } from '../../../core/tests/records';
+import { purgeDeleted, setDeleted } from '../storage/casebook';
 import { openStorage } from '../storage/open';
 import type { CaseRecord } from '../storage/schema';
 import { Naming } from './naming';
@@ -165,7 +166,6 @@ test('an address that is the owner’s leads to no correspondent of its own', as
   assert.ok(!(await rows()).some((row) => row.startsWith('72022')));
   await room.setOwner('p:72022', false);
   assert.ok((await rows()).includes('72022: 1, a notice'));
-  assert.equal((await room.card(OWNER))?.isOwner ?? true, true);
 });
 
 test('lines are found by their notes, and narrowed by their labels and sources', async () => {
@@ -185,4 +185,17 @@ test('lines are found by their notes, and narrowed by their labels and sources',
   assert.deepEqual(await notes.labels(), [['money', 1]]);
   await notes.keep({ of: 's1.1/m/0-4', kind: 'line', text: '', labels: [] });
   assert.equal(await notes.of('s1.1/m/0-4'), null);
+});
+
+test('with a deleted case its notes go too', async () => {
+  const { notes } = await opened();
+  await notes.keep({ of: 's1.1/m/0-1', kind: 'line', text: 'ask him', labels: [] });
+  const db = await openStorage();
+  const [note] = (await db.getAll('notes')).filter(({ text }) => text === 'ask him');
+  await setDeleted(note!.caseId, 1);
+  await purgeDeleted(2);
+  assert.deepEqual(
+    (await db.getAll('notes')).filter(({ text }) => text === 'ask him'),
+    []
+  );
 });

@@ -171,7 +171,8 @@ export class PeopleRoom implements PeopleApi {
   }
 
   async forgetNames(): Promise<void> {
+    const names = this.host.record().book?.length ?? 0;
     await this.host.change(() => ({ book: [] }));
-    await logAct(this.host.record().id, 'names imported', { file: 'none', names: 0 });
+    await logAct(this.host.record().id, 'names forgotten', { names });
   }
 }
