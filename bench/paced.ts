@@ -77,14 +77,13 @@ const FAULT_WORDS: Record<CopyFault, (path: string, offset: number) => string> =
   'battery-empty': () => 'The phone’s battery ran out. Charge it above a fifth and switch it on.',
   'permission-withdrawn': () =>
     'The phone no longer lets this computer in. Its owner has to allow it again.',
-  'no-room': () => 'There is no room left for the copy. Make room, then take it up again.',
+  'no-room': () => 'There is no room left for the copy. Make room, then resume it.',
   'read-error': (path, offset) =>
-    `A block of ${path} could not be read, ${offset} bytes in. Take the copy up again: it is read once more from there.`,
-  'connection-lost': () =>
-    'The connection to the vault was lost. Take the copy up again when it is back.',
+    `A block of ${path} could not be read, ${offset} bytes in. Resume the copy: it is read once more from there.`,
+  'connection-lost': () => 'The connection to the vault was lost. Resume the copy when it is back.',
   'limit-reached': () =>
-    'The vault gives nothing more to this account for now. Take the copy up again later.',
+    'The vault gives this account nothing more for now. Resume the copy later.',
   'card-removed': () => 'The card was taken out. Put it in again.',
   'not-ready': () => 'The device is not ready.',
-  'damaged-in-transit': () => 'A part arrived otherwise than it was sent. Take the copy up again.'
+  'damaged-in-transit': () => 'A part arrived damaged. Resume the copy.'
 };

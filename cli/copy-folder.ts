@@ -63,7 +63,7 @@ export class CopyFolder implements CopyPlace {
       if (!isFull(error)) throw error;
       throw new CopyError(
         'no-room',
-        `There is no room left for the copy in ${dirname(this.folder)}. Make room, then take it up again.`
+        `There is no room left for the copy in ${dirname(this.folder)}. Make room, then resume it.`
       );
     }
     return Promise.resolve();

@@ -142,7 +142,7 @@ function refuseTaken(out: string, isZip: boolean): void {
   if (!facts.isDirectory())
     throw new UsageError(`${out} is a file; name a folder, or a name ending in .zip.`);
   if (readdirSync(out).length > 0)
-    throw new UsageError(`The folder ${out} is not empty; nothing in it is written over.`);
+    throw new UsageError(`The folder ${out} is not empty; nothing in it is overwritten.`);
 }
 
 /** Files of the folder that `examine --attachments` wrote, by their checksum. */

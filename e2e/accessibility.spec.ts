@@ -37,8 +37,8 @@ for (const scheme of ['light', 'dark'] as const) {
     await check('search');
     await page.getByLabel('Search this case').fill('');
     for (const name of ['People', 'Media', 'Files']) {
-      const facet = page.getByRole('group', { name: 'Facets' });
-      await facet.getByRole('button', { name: new RegExp(`^${name}`) }).click();
+      const facet = page.getByRole('tablist', { name: 'Facets' });
+      await facet.getByRole('tab', { name: new RegExp(`^${name}`) }).click();
       await page.waitForTimeout(600);
       await check(name);
     }

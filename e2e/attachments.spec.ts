@@ -208,8 +208,8 @@ test('the media sheet shows days, narrows, chooses by range, and takes lookalike
   test.setTimeout(120_000);
   await examined(page, 'Media');
   await page
-    .getByRole('group', { name: 'Facets' })
-    .getByRole('button', { name: /^Media/ })
+    .getByRole('tablist', { name: 'Facets' })
+    .getByRole('tab', { name: /^Media/ })
     .click();
   const sheet = page.getByRole('main', { name: 'Media' });
   const tiles = sheet.getByRole('listitem');
@@ -238,8 +238,8 @@ test('the media sheet shows days, narrows, chooses by range, and takes lookalike
 
   // Documents are documents.
   await page
-    .getByRole('group', { name: 'Facets' })
-    .getByRole('button', { name: /^Documents/ })
+    .getByRole('tablist', { name: 'Facets' })
+    .getByRole('tab', { name: /^Documents/ })
     .click();
   const table = page.getByRole('table', { name: 'Documents' });
   await expect(table).toContainText('slip.pdf');

@@ -42,7 +42,7 @@ async function prepare(page: Page): Promise<void> {
 }
 
 async function takeUp(page: Page): Promise<void> {
-  await button(page, 'Take it up again').click();
+  await button(page, 'Resume the copy').click();
   await expect(button(page, 'Examine it')).toBeVisible({ timeout: 30_000 });
 }
 
@@ -94,7 +94,7 @@ test('a copy is paused, stopped, cut off by a reload, and taken up again', async
   await expect(strip).toContainText(/[1-9]\d? %/);
   await strip.getByRole('button', { name: 'Stop' }).click();
   await expect(page.getByRole('alert')).toContainText(/was stopped\. .* are verified and kept/);
-  await button(page, 'Take it up again').click();
+  await button(page, 'Resume the copy').click();
   await expect(strip).toContainText(/[4-9]\d %/);
   await page.reload();
   await expect(page.getByText('It was cut off; what was copied is kept.')).toBeVisible();
@@ -131,7 +131,7 @@ test('each fault in the middle of a copy is told, mended, and the copy goes on',
     await expect(page.getByRole('alert')).toContainText(told, { timeout: 20_000 });
     await expect(whole).toHaveCount(i);
     await mend(page);
-    await button(page, 'Take it up again').click();
+    await button(page, 'Resume the copy').click();
     await expect(whole).toHaveCount(i + 1, { timeout: 30_000 });
   }
   await button(page, 'Give it').click();
@@ -144,7 +144,7 @@ test('each fault in the middle of a copy is told, mended, and the copy goes on',
     timeout: 20_000
   });
   await page.unroute('**/bench/tern-4/part?*');
-  await button(page, 'Take it up again').click();
+  await button(page, 'Resume the copy').click();
   await expect(whole).toHaveCount(FAULTS.length + 1, { timeout: 30_000 });
 });
 
@@ -196,7 +196,7 @@ test('a vault: wrong password, code, one snapshot, its limit and its faults', as
   await begin(page);
   await expect(page.getByRole('alert')).toContainText('connection to the vault was lost');
   await page.getByLabel(/To practise/).selectOption('limit-reached');
-  await button(page, 'Take it up again').click();
+  await button(page, 'Resume the copy').click();
   await expect(page.getByRole('alert')).toContainText('gives nothing more to this account');
   await takeUp(page);
 });
@@ -278,8 +278,8 @@ test('chosen lines go back into a phone, and its raw storage gives deleted files
   await expect(running).toHaveCount(0, { timeout: 60_000 });
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   await page
-    .getByRole('group', { name: 'Facets' })
-    .getByRole('button', { name: /^Media/ })
+    .getByRole('tablist', { name: 'Facets' })
+    .getByRole('tab', { name: /^Media/ })
     .click();
   const picture = page
     .getByRole('button', { name: /^Look at \d+\.jpg$/ })
@@ -343,5 +343,5 @@ test('from the intake to the first message got back, by keyboard alone', async (
   await page.keyboard.press('Tab');
   await page.keyboard.press('g');
   await page.keyboard.press('i');
-  await expect(first).toContainText(/Really found: [\d,]+ messages live/);
+  await expect(first).toContainText(/Actually found: [\d,]+ messages live/);
 });

@@ -47,8 +47,8 @@ test('gaps are listed, and lead to the line beside them', async ({ page }) => {
   failOnErrors(page);
   await openDemo(page);
   await page.getByRole('link', { name: 'Read', exact: true }).click();
-  const facets = page.getByRole('group', { name: 'Facets' });
-  await facets.getByRole('button', { name: /^Gaps/ }).click();
+  const facets = page.getByRole('tablist', { name: 'Facets' });
+  await facets.getByRole('tab', { name: /^Gaps/ }).click();
   await expect(page.getByRole('table', { name: 'Gaps' })).toContainText('row numbers');
   await page
     .getByRole('button', { name: /Go to the line/ })

@@ -22,17 +22,28 @@ test('the plan is redrawn with each answer, contradictions get a sentence, and a
   const plan = page.getByRole('main', { name: 'Route plan' });
   await expect(plan.getByRole('listitem').first()).toContainText('may contain');
   await page.getByLabel('Made on').fill('2026-03-15');
+  await page.keyboard.press('Tab');
   await expect(plan.getByRole('listitem').first()).toContainText('contains');
   await page.getByLabel('Kind of copy').selectOption({ label: 'snapshot in a cloud account' });
   await page.getByRole('button', { name: 'Add a copy' }).click();
   await page.getByLabel('Made on').fill('2026-04-05');
+  await page.keyboard.press('Tab');
   const routes = plan.getByRole('list').first().getByRole('listitem');
   await expect(routes).toHaveCount(2);
   await expect(routes.nth(1)).toContainText('too late');
   await routes.first().getByLabel('add it as a source').check();
   await page.getByLabel('Sent from').fill('2026-05-01');
+  await page.keyboard.press('Tab');
   await expect(page.getByText(/contradict each other/)).toBeVisible();
-  await page.getByLabel('Sent from').fill('2026-03-09');
+  await page.getByLabel('Sent from').fill('03/09/2026');
+  await page.keyboard.press('Tab');
+  await expect(page.getByText('Write the day like 12 Mar 2026.')).toBeVisible();
+  await page.getByRole('button', { name: 'Calendar: First day on which it was sent' }).click();
+  await page.getByRole('button', { name: /previous month/i }).click();
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Sent from').fill('9 March 2026');
+  await page.keyboard.press('Tab');
+  await expect(page.getByLabel('Sent from')).toHaveValue('9 Mar 2026');
   await page.reload();
   await expect(routes.first().getByLabel('add it as a source')).toBeChecked();
   await expect(routes.first()).toContainText('contains');
@@ -45,7 +56,7 @@ test('the demo comes with its intake, and says what was really found', async ({ 
   await page.getByRole('link', { name: 'Intake', exact: true }).click();
   const phone = page.getByRole('listitem').filter({ hasText: 'Search the phone’s freed space' });
   await expect(phone).toContainText('may contain');
-  await expect(phone).toContainText(/Really found: [\d,]+ messages live, [1-9]\d* not live/);
+  await expect(phone).toContainText(/Actually found: [\d,]+ messages live, [1-9]\d* not live/);
   for (const scheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme: scheme });
     const { violations } = await new AxeBuilder({ page }).analyze();

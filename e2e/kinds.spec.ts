@@ -21,7 +21,7 @@ function onDisk(name: string, files: Record<string, Uint8Array>): string {
 }
 
 function facet(page: Page, name: RegExp): ReturnType<Page['locator']> {
-  return page.getByRole('group', { name: 'Facets' }).getByRole('button', { name });
+  return page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name });
 }
 
 async function passOver(page: Page): Promise<void> {

@@ -16,7 +16,7 @@ import { failOnErrors, newCase, openDemo, openRead } from './helpers';
 test.beforeEach(({ page }) => failOnErrors(page));
 
 async function facet(page: Page, name: RegExp): Promise<void> {
-  await page.getByRole('group', { name: 'Facets' }).getByRole('button', { name }).click();
+  await page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name }).click();
 }
 
 async function toProduce(page: Page): Promise<void> {
@@ -90,11 +90,11 @@ test('hits, calls, files and gaps are chosen, named, arranged by keys, produced,
   ]);
   expect(said.exhibits[0]!.title).toBe('The slipway');
   expect(said.firstSerial).toBe('EX-000001');
-  await expect(page.getByText(/were given on .* already/)).toBeVisible();
-  await page.getByRole('button', { name: /Go on behind the last production/ }).click();
-  await expect(page.getByText(/were given on .* already/)).toHaveCount(0);
+  await expect(page.getByText(/were already used on/)).toBeVisible();
+  await page.getByRole('button', { name: /Continue after the last production/ }).click();
+  await expect(page.getByText(/were already used on/)).toHaveCount(0);
   await produced(page, 'Make it again');
-  await expect(page.getByText('The same bytes as on the first time.')).toBeVisible();
+  await expect(page.getByText('Byte for byte the same as the first time.')).toBeVisible();
   await page.getByRole('link', { name: 'Log', exact: true }).click();
   await expect(page.getByText('The chain holds.')).toBeVisible();
   await expect(page.getByRole('row').filter({ hasText: 'records produced again' })).toContainText(
@@ -215,10 +215,10 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
     const sound = execFileSync('sqlite3', [path, 'PRAGMA integrity_check'], { encoding: 'utf8' });
     expect(sound.trim()).toBe('ok');
   }
-  await page.getByLabel('a folder').setInputFiles(bag);
+  await page.getByTestId('package-folder').setInputFiles(bag);
   await expect(page.getByText('Nothing was changed.')).toBeVisible();
   appendFileSync(join(bag, 'data/README.txt'), 'one more line');
-  await page.getByLabel('a folder').setInputFiles(bag);
+  await page.getByTestId('package-folder').setInputFiles(bag);
   await expect(page.getByText('data/README.txt: changed')).toBeVisible();
   await page.getByRole('link', { name: 'Log', exact: true }).click();
   const arriving = page.waitForEvent('download');
@@ -226,10 +226,10 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
   const log = join(folder, 'custody.jsonl');
   await (await arriving).saveAs(log);
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
-  await page.getByLabel('Check a package').setInputFiles(log);
+  await page.getByTestId('package').setInputFiles(log);
   await expect(page.getByText('Nothing was changed.')).toBeVisible();
   writeFileSync(log, readFileSync(log, 'utf8').replace('pass done', 'pass gone'));
-  await page.getByLabel('Check a package').setInputFiles(log);
+  await page.getByTestId('package').setInputFiles(log);
   await expect(page.getByText(/broken-chain/)).toBeVisible();
 });
 
@@ -298,7 +298,8 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await expect(page.getByText('Nothing is chosen yet.')).toBeVisible();
   await page.getByLabel('List in use').selectOption({ label: 'Exhibits (1)' });
   await expect(exhibits(page)).toHaveCount(1);
-  await page.getByRole('button', { name: 'Save as …' }).click();
+  await page.getByRole('button', { name: 'Keep or exchange' }).click();
+  await page.getByRole('menuitem', { name: 'Save as …' }).click();
   await page.getByLabel('Name of these settings').fill('Harbour office');
   await page.keyboard.press('Enter');
   await page.reload();

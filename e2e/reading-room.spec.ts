@@ -9,7 +9,7 @@ import { failOnErrors, openDemo, openRead } from './helpers';
 test.beforeEach(({ page }) => failOnErrors(page));
 
 function facet(page: Page, name: RegExp): Locator {
-  return page.getByRole('group', { name: 'Facets' }).getByRole('button', { name });
+  return page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name });
 }
 
 function people(page: Page): Locator {

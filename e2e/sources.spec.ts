@@ -95,7 +95,7 @@ test('a long pass can be read during, paused, reloaded and stopped', async ({ pa
   await expect(page.getByRole('article').first()).toBeVisible();
 
   await page.reload();
-  await expect(strip).toContainText('taken up again after a reload', { timeout: 30_000 });
+  await expect(strip).toContainText('resumed after a reload', { timeout: 30_000 });
   await expect(page.getByRole('article').first()).toBeVisible();
   await expect(strip).toHaveCount(0, { timeout: 60_000 });
   await page.getByRole('link', { name: 'Sources', exact: true }).click();

@@ -189,7 +189,7 @@ test('words that are redacted are in no file of the archive, and the archive can
   expect(printed).toContain('PRIV');
   expect(printed.replace(/\s+/g, ' ')).not.toContain('Pay me half');
   expect(() => execFileSync('grep', ['-rlq', '--exclude=*.zip', 'Pay me half', folder])).toThrow();
-  await page.getByLabel('Check a package').setInputFiles(archive);
+  await page.getByTestId('package').setInputFiles(archive);
   await expect(page.getByText('Nothing was changed.')).toBeVisible();
   await page.reload();
   await expect(page.getByText('“Pay me half now in cash” everywhere')).toBeVisible();

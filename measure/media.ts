@@ -51,7 +51,7 @@ async function measure(page: Page, archive: string): Promise<void> {
     .getByRole('region', { name: 'Pass that is running' })
     .waitFor({ state: 'detached', timeout: 600_000 });
   await page.getByRole('link', { name: 'Read', exact: true }).click();
-  const media = page.getByRole('group', { name: 'Facets' }).getByRole('button', { name: /^Media/ });
+  const media = page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name: /^Media/ });
   await media.waitFor();
   const begun = performance.now();
   await media.click();

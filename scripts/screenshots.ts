@@ -53,8 +53,8 @@ async function shootViewer(page: Page, shoot: (name: string) => Promise<void>): 
 /** Addresses that may be one person's, and why others are. */
 async function shootPeople(page: Page, shoot: (name: string) => Promise<void>): Promise<void> {
   await page
-    .getByRole('group', { name: 'Facets' })
-    .getByRole('button', { name: /^People/ })
+    .getByRole('tablist', { name: 'Facets' })
+    .getByRole('tab', { name: /^People/ })
     .click();
   const pair = page.getByRole('listitem').filter({ hasText: 'ingrid.mo' });
   await pair.getByRole('button', { name: 'One person' }).click();
@@ -106,8 +106,8 @@ async function walk(page: Page, end: string): Promise<void> {
   if (end !== '') return;
   for (const name of ['Calls', 'Media', 'Files', 'Gaps']) {
     await page
-      .getByRole('group', { name: 'Facets' })
-      .getByRole('button', { name: new RegExp(`^${name}`) })
+      .getByRole('tablist', { name: 'Facets' })
+      .getByRole('tab', { name: new RegExp(`^${name}`) })
       .click();
     await page.waitForTimeout(1500);
     if (name !== 'Files') await page.getByRole('checkbox', { name: CHOSEN[name]! }).click();
@@ -116,8 +116,8 @@ async function walk(page: Page, end: string): Promise<void> {
   }
   await shootPeople(page, shoot);
   await page
-    .getByRole('group', { name: 'Facets' })
-    .getByRole('button', { name: /^Messages/ })
+    .getByRole('tablist', { name: 'Facets' })
+    .getByRole('tab', { name: /^Messages/ })
     .click();
   await page.getByRole('link', { name: 'Look inside' }).click();
   await page.waitForTimeout(2000);

@@ -166,21 +166,21 @@ export class CardDevice implements BenchDevice {
         return this.change(null, { armed });
       }
       default:
-        throw new BenchRefusal(`A card reader knows nothing of “${act}”.`);
+        throw new BenchRefusal(`A card reader cannot do “${act}”.`);
     }
   }
 
   private async givePin(pin: string): Promise<void> {
     const reader = new CardReader((command) => Promise.resolve(this.transmit(command)), 'logical');
     if (this.state.get().triesLeft === 0)
-      throw new BenchRefusal('The card is blocked; it is not guessed at.', 'wrong-key');
+      throw new BenchRefusal('The card is blocked; no PIN is tried.', 'wrong-key');
     if (!/^\d{4,8}$/.test(pin))
       throw new BenchRefusal('A PIN has four to eight digits; none was tried.', 'key-needed');
     if (await reader.verify(pin)) return;
     const { triesLeft } = this.state.get();
     const left =
       triesLeft === 0
-        ? 'the card is blocked now, and is not guessed at'
+        ? 'the card is blocked now, and no PIN is tried'
         : `${triesLeft === 1 ? '1 try is' : `${triesLeft} tries are`} left`;
     throw new BenchRefusal(`The PIN is wrong; ${left}.`, 'wrong-key');
   }
@@ -191,7 +191,7 @@ export class CardDevice implements BenchDevice {
     const { inserted, verified, triesLeft } = this.state.get();
     if (!inserted) await this.act({ act: 'insert' });
     if (triesLeft === 0)
-      throw new BenchRefusal('The card is blocked; it is not guessed at.', 'wrong-key');
+      throw new BenchRefusal('The card is blocked; no PIN is tried.', 'wrong-key');
     if (key !== null) return this.givePin(key);
     if (!verified || !inserted) throw new BenchRefusal('The card wants its PIN.', 'key-needed');
   }

@@ -69,12 +69,12 @@ test('a question that nobody answers goes away, and is not held for a refusal', 
 test('what cannot be done is refused in a sentence', async () => {
   const refused: [string, string | undefined, RegExp][] = [
     ['ask-let-in', undefined, /unlocked and plugged in/],
-    ['allow', '250817', /asks nothing/],
+    ['allow', '250817', /not asking anything/],
     ['unlock', '', /wants its passcode/],
     ['unlock', '1', /4 tries are left/],
     ['arm', 'flood', /no fault/],
     ['undo-put', undefined, /Nothing was put back/],
-    ['dance', undefined, /knows nothing/]
+    ['dance', undefined, /cannot do/]
   ];
   for (const [act, value, told] of refused) {
     const doing = async (): Promise<void> => tern.act({ act, value });

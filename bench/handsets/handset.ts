@@ -111,10 +111,10 @@ export class Handset implements BenchDevice {
 
   act({ act, value }: BenchAct): Promise<void> {
     const doing = ACTS[act];
-    if (!doing) throw new BenchRefusal(`A handset knows nothing of “${act}”.`);
+    if (!doing) throw new BenchRefusal(`A handset cannot do “${act}”.`);
     const { asked, plugged, cable, unlocked } = this.now();
     if ((act === 'allow' || act === 'refuse') && !asked)
-      throw new BenchRefusal('The phone asks nothing.');
+      throw new BenchRefusal('The phone is not asking anything.');
     if (act.startsWith('ask-') && !(plugged && cable === 'data' && unlocked))
       throw new BenchRefusal('It can only ask when it is unlocked and plugged in with data.');
     if (act === 'undo-put') this.undoPut();
@@ -135,7 +135,7 @@ export class Handset implements BenchDevice {
     const { passcode } = this.model;
     const { wrong } = this.now();
     if (wrong >= MOST_WRONG)
-      throw new BenchRefusal('The phone takes no passcode any more: five were wrong.', 'wrong-key');
+      throw new BenchRefusal('The phone accepts no more passcodes: five were wrong.', 'wrong-key');
     if (passcode !== null && given === '')
       throw new BenchRefusal('The phone wants its passcode.', 'key-needed');
     if (passcode !== null && given !== passcode) {
@@ -287,7 +287,7 @@ const YIELDS: Record<
     live: 'all apps, with media',
     deletedRows: 'in databases and logs',
     deletedFiles: 'none',
-    changes: 'a helper is put on and taken off'
+    changes: 'a helper app is installed and removed'
   },
   physical: {
     live: 'all apps, with media',
@@ -342,7 +342,7 @@ const ACTS: Record<string, Act> = {
   lock: { text: 'locked', change: (state) => (state.unlocked = false) },
   developer: { text: 'developer connection on', change: (state) => (state.developer = true) },
   'ask-let-in': {
-    text: 'asked to be let in',
+    text: 'asked for access',
     change: (state) => Object.assign(state, { letIn: 'no', asked: asking('let-in') })
   },
   'ask-authorise': {
@@ -351,8 +351,8 @@ const ACTS: Record<string, Act> = {
   },
   allow: { text: 'allowed on the phone', change: (state) => answer(state, 'yes') },
   refuse: { text: 'refused on the phone', change: (state) => answer(state, 'refused') },
-  elevate: { text: 'helper put on', change: (state) => (state.elevated = true) },
-  'take-off': { text: 'helper taken off', change: (state) => (state.elevated = false) },
+  elevate: { text: 'helper app installed', change: (state) => (state.elevated = true) },
+  'take-off': { text: 'helper app removed', change: (state) => (state.elevated = false) },
   arm: { text: null, change: nothing },
   'undo-put': { text: null, change: nothing }
 };

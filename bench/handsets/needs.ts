@@ -66,7 +66,7 @@ function unlocked({ passcode }: HandsetModel, { unlocked: isOpen, wrong }: Hands
       'unlocked',
       'Unlocked',
       false,
-      'takes no passcode any more after five wrong ones',
+      'accepts no more passcodes after five wrong ones',
       null
     );
   const tries = wrong > 0 ? `, ${MOST_WRONG - wrong} tries left` : '';
@@ -81,7 +81,7 @@ function developer({ developer: isOn }: HandsetState): NeedView {
 }
 
 const QUESTIONS = {
-  'let-in': { id: 'let-in', title: 'This computer is let in', ask: 'Ask the phone' },
+  'let-in': { id: 'let-in', title: 'This computer is allowed', ask: 'Ask the phone' },
   authorise: {
     id: 'authorised',
     title: 'Developer connection authorised',
@@ -114,7 +114,7 @@ function question(state: HandsetState, what: 'let-in' | 'authorise'): NeedView {
 }
 
 function elevated({ elevated: isOn }: HandsetState, depth: CopyDepth): NeedView {
-  const helper = depth === 'physical' ? 'a loader runs from memory' : 'a helper is put on';
-  const told = isOn ? `${helper} and taken off again` : `not yet: ${helper} for it`;
+  const helper = depth === 'physical' ? 'a loader runs from memory' : 'a helper app is installed';
+  const told = isOn ? `${helper} and removed again afterwards` : `not yet; ${helper} for it`;
   return need('elevated', 'Elevated access', isOn, told, { act: 'elevate', label: 'Give it' });
 }

@@ -66,7 +66,7 @@ function messagesOf(merger: Merger, file: Uint8Array): StoredMessage[] {
       const lacking = merger.tables.find((name) => !hasTable(db, name));
       if (lacking !== undefined)
         throw new BenchRefusal(
-          `The file is no store of this handset's family: it has no table ${lacking}.`
+          `The file is not a store of this handset's family: table ${lacking} is missing.`
         );
       return merger.list(db);
     });

@@ -140,7 +140,7 @@ export class Vault implements BenchDevice {
         break;
       }
       default:
-        throw new BenchRefusal(`A vault knows nothing of “${act}”.`);
+        throw new BenchRefusal(`A vault cannot do “${act}”.`);
     }
     return Promise.resolve();
   }

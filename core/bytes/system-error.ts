@@ -5,11 +5,11 @@ const REASONS: Readonly<Record<string, string>> = {
   QuotaExceededError: 'could not be unpacked: there is no room left for temporary files',
   EMFILE: 'could not be opened: too many files are open on this machine',
   ENFILE: 'could not be opened: too many files are open on this machine',
-  EACCES: 'may not be read by this user',
-  EPERM: 'may not be read by this user',
-  NotReadableError: 'may not be read, or was changed since it was chosen',
-  NotFoundError: 'is gone since it was chosen',
-  ENOENT: 'is gone since it was listed',
+  EACCES: 'cannot be read by this user',
+  EPERM: 'cannot be read by this user',
+  NotReadableError: 'cannot be read, or has changed since it was chosen',
+  NotFoundError: 'was removed after it was chosen',
+  ENOENT: 'was removed after it was listed',
   EIO: 'could not be read: its disk reports an error',
   EISDIR: 'is a folder'
 };

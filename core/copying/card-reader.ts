@@ -149,7 +149,7 @@ export class CardReader implements CopyWire {
       ? new CopyError('not-ready', 'The card wants its PIN before it is read.', { path, offset })
       : new CopyError(
           'read-error',
-          `The card could not give ${path} from byte ${offset} on (status ${status.toString(16)}). Take the reading up again.`,
+          `The card could not give ${path} from byte ${offset} on (status ${status.toString(16)}). Resume the reading.`,
           { path, offset }
         );
   }

@@ -168,7 +168,7 @@ class Copy {
         if (++tries > 1)
           throw new CopyError(
             'damaged-in-transit',
-            `${path} arrived otherwise than it was sent, twice; the connection or the cable is at fault.`,
+            `${path} arrived damaged twice; the connection or the cable is at fault.`,
             { path, offset }
           );
       } catch (error) {

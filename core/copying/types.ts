@@ -29,7 +29,7 @@ export interface CopyPart {
   sha256: string;
 }
 
-/** Why a copy broke off. */
+/** Why a copy interrupted. */
 export type CopyFault =
   | 'unplugged'
   | 'battery-empty'
@@ -62,7 +62,7 @@ export class WaitError extends Error {
   override readonly name = 'WaitError';
 
   constructor(readonly milliseconds: number) {
-    super(`The other side asks to wait for ${milliseconds} ms.`);
+    super(`The other side asks us to wait ${milliseconds} ms.`);
   }
 }
 

@@ -57,11 +57,11 @@ class TarReader {
       if (n % 256 === 0) yield { stage: 'unpack', done: this.at, total: this.tar.size };
     }
     if (this.other > 0) {
-      const text = `${this.other} entries of ${this.tar.name} are of a kind that is not known here and were passed over.`;
+      const text = `${this.other} entries of ${this.tar.name} are of an unknown kind and were skipped.`;
       this.result.notes.push(warning('unknown-entries', text, this.tar.name));
     }
     if (this.renamed > 0) {
-      const text = `${this.renamed} entries of ${this.tar.name} name paths outside it; they are listed below it.`;
+      const text = `${this.renamed} entries of ${this.tar.name} have paths that lead out of it; they are listed inside it.`;
       this.result.notes.push(warning('unsafe-path', text, this.tar.name));
     }
   }
@@ -78,7 +78,7 @@ class TarReader {
     for (this.at += BLOCK; this.at + BLOCK <= this.tar.size; this.at += BLOCK) {
       if (isTarHeader(this.tar.read(this.at, BLOCK))) break;
     }
-    const text = `${this.tar.name}: ${this.at - from} bytes at offset ${from} are damaged and were passed over.`;
+    const text = `${this.tar.name}: ${this.at - from} bytes at offset ${from} are damaged and were skipped.`;
     this.result.notes.push(warning('damaged', text, this.tar.name));
     return this.at + BLOCK <= this.tar.size;
   }
@@ -138,7 +138,7 @@ class TarReader {
     if (safe.changed) this.renamed++;
     const path = this.prefix + safe.path;
     if (there < size) {
-      const text = `${path} is cut: ${there} of ${size} bytes are in the archive.`;
+      const text = `${path} is cut short: ${there} of ${size} bytes are in the archive.`;
       this.result.notes.push(warning('truncated', text, path));
     }
     const seconds = Number(this.pax.get('mtime') ?? octal(block, 136, 12) ?? NaN);

@@ -76,7 +76,7 @@ export function* listSource(
 }
 
 function joinedNote(before: number, after: number): Note {
-  const text = `Files that are the numbered parts of one were put together: ${before} files make ${after}.`;
+  const text = `Files that are numbered parts of one file were joined: ${before} files make ${after}.`;
   return { level: 'info', code: 'parts-joined', text, path: null };
 }
 
@@ -186,7 +186,7 @@ class TreeBuilder {
     const open = opener(mark);
     if (!open) return;
     if (depth >= DEEPEST || this.tree.packages.length >= MOST_PACKAGES) {
-      const text = `${file.path} lies too deep inside other archives and was left closed.`;
+      const text = `${file.path} lies too deep inside other archives and was not opened.`;
       if (this.tree.notes.filter((note) => note.code === 'nesting').length < 5)
         this.tree.notes.push(warning('nesting', text, file.path));
       return;

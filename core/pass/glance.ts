@@ -69,7 +69,7 @@ export async function glanceAt(
   const kind = kindOf(tree, candidates, input.files.length);
   const why = parts.length > 0 ? null : await reasonFor(tree, input);
   const says =
-    why?.says ?? (left.size > 0 ? 'A large package, which is opened when it is examined.' : null);
+    why?.says ?? (left.size > 0 ? 'A large package; it is opened when it is examined.' : null);
   const worth = why === null || why.worth || left.size > 0;
   return { kind, files: tree.files.length, packages, parts, says, worth };
 }
@@ -212,7 +212,7 @@ async function reasonFor(
   if (own.length > 1 || tree.packages.length > 0 || !first) return null;
   if (first.mark === 'database') {
     const says =
-      'A database in which no table of messages was recognised; a pass looks at what was deleted too.';
+      'A database without a recognised table of messages; a pass also looks for deleted ones.';
     return { says, worth: true };
   }
   const { text, code } = await describeOther(first.file);

@@ -19,20 +19,20 @@ export function limitsOf(
     );
   } else if (space.wiped === space.bytes) {
     limits.push(
-      `All freed space (${sizeText(space.bytes)}) is wiped with zeros: the app deletes securely.`
+      `All freed space (${sizeText(space.bytes)}) was wiped with zeros: the app deletes securely.`
     );
   } else if (freed === 0) {
     limits.push(`The freed space (${sizeText(space.bytes)}) was searched and holds no message.`);
   } else {
     limits.push(
       space.wiped === 0
-        ? `All freed space (${sizeText(space.bytes)}) was searched. None of it is wiped.`
-        : `All freed space (${sizeText(space.bytes)}) was searched. ${sizeText(space.wiped)} of it is wiped with zeros.`
+        ? `All freed space (${sizeText(space.bytes)}) was searched. None of it had been wiped.`
+        : `All freed space (${sizeText(space.bytes)}) was searched. ${sizeText(space.wiped)} of it had been wiped with zeros.`
     );
   }
   if (database.header.autoVacuum && space.freePages === 0) {
     limits.push(
-      'The store gives freed pages back at once (auto-vacuum), so little stays to be found.'
+      'The store releases freed pages at once (auto-vacuum), so little remains to be found.'
     );
   }
   return limits;

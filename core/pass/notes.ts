@@ -8,7 +8,7 @@ export function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note
   const text =
     reason === 'key-needed'
       ? `${what} is encrypted. It can be read with its password or key.`
-      : `${what} is encrypted, and no password or key that was given opens it.`;
+      : `${what} is encrypted, and none of the passwords or keys given opens it.`;
   return { level: 'error', code: reason, text, path: path || null };
 }
 
@@ -27,7 +27,7 @@ export function noStores(name: string, files: TreeFile[]): Note {
 }
 
 export function otherFiles(files: TreeFile[]): Note {
-  const verb = files.length === 1 ? 'is no message store' : 'are no message stores';
+  const verb = files.length === 1 ? 'is not a message store' : 'are not message stores';
   return { level: 'info', code: 'not-recognised', text: `${someOf(files)} ${verb}.`, path: null };
 }
 
@@ -50,10 +50,8 @@ export function carvedNote({ file, carved }: CarvedFiles): Note {
   const deleted = files.filter(({ isDeleted }) => isDeleted).length;
   const open = files.filter(({ isDeleted }) => isDeleted === null).length;
   const told = [
-    deleted > 0
-      ? `${grouped(deleted)} of them lie where the file system says that nothing is kept`
-      : '',
-    open > 0 ? `for ${grouped(open)} of them nothing says whether they were deleted` : ''
+    deleted > 0 ? `${grouped(deleted)} of them lie where the file system keeps nothing` : '',
+    open > 0 ? `for ${grouped(open)} of them it cannot be told whether they were deleted` : ''
   ].filter((part) => part !== '');
   const rest = told.length > 0 ? `; ${told.join('; ')}` : '';
   const left =

@@ -30,14 +30,14 @@ test('bad input gets one plain sentence and a note', async () => {
     ['tin.jpg', PNG, 'not-recognised', /is a picture/],
     ['locked.db', randomBytes(16384), 'not-recognised', /evenly spread/],
     ['stub.db', Buffer.from('SQLite format 3\0rest'), 'truncated', /cut off inside its header/],
-    ['zeros.db', new Uint8Array(9000), 'not-recognised', /of no kind that is known/],
+    ['zeros.db', new Uint8Array(9000), 'not-recognised', /of an unknown kind/],
     [
       'other.db',
       makeDatabase((db) => db.run('CREATE TABLE fish(a, b); INSERT INTO fish VALUES(1,2)')),
       'no-messages',
       /none of its tables fits/
     ],
-    ['cut.db', store.subarray(0, store.length / 2), 'truncated', /is cut: it should hold/]
+    ['cut.db', store.subarray(0, store.length / 2), 'truncated', /is cut short: it should hold/]
   ];
   for (const [name, bytes, code, text] of cases) {
     const { source, events } = await passOver({ [name]: bytes });

@@ -554,15 +554,15 @@ class Pass {
 }
 
 const CARD_LIMITS = [
-  'All records of the card were read, free ones too. A record that was written over keeps nothing of what it held.'
+  'All records of the card were read, including free ones. An overwritten record keeps nothing of its old content.'
 ];
 
 function zoneSentence(zone: string): string {
-  return `Its times are written without a zone; they were read as those of ${zone}.`;
+  return `Its times are written without a zone; they were read as times in ${zone}.`;
 }
 
 const LOG_LIMIT =
-  'A log of text holds what it holds: nothing can be deleted from it and still be in it.';
+  'A text log keeps no deleted lines: what was removed from it cannot be recovered from it.';
 
 function withoutFrame({ frame: _, ...request }: PassRequest): PassRequest {
   return request;

@@ -74,7 +74,7 @@ export function kindOf(tree: Tree, candidates: Candidate[], files: number): stri
   return candidates.length > 0 ? 'database' : 'unrecognised';
 }
 
-/** Says in one sentence what a file is that is no message store. */
+/** Says in one sentence what a file is that is not a message store. */
 export async function describeOther(file: ListedFile): Promise<Note> {
   const sample = file.head();
   const note = (code: string, text: string): Note => ({
@@ -132,11 +132,11 @@ export function sentenceOf(problem: SqliteProblem): string {
     case 'empty':
       return 'is empty (0 bytes), so there is nothing to read.';
     case 'looks-encrypted':
-      return 'is of no kind that is known here. Its bytes are evenly spread, as those of encrypted files and of noise are, and nothing in it says how it was locked.';
+      return 'is of an unknown kind. Its bytes look random, like those of an encrypted file, and nothing in it tells how it was encrypted.';
     case 'too-short':
       return 'is cut off inside its header, so no page of it can be read.';
     case 'not-a-database':
-      return 'is of no kind that is known here.';
+      return 'is of an unknown kind.';
     case 'bad-page-size':
       return 'begins like a database, but its header holds an impossible page size.';
     case 'schema-unreadable':

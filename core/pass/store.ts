@@ -320,7 +320,7 @@ function* zoneSaid(
   { path, pass }: StoreRequest
 ): Generator<StoreEvent, string[]> {
   if (!readsZoneless(profile, tables)) return [];
-  const text = `Times of ${path} are written without a zone; they were read as those of ${pass.zone}.`;
+  const text = `Times of ${path} are written without a zone; they were read as times in ${pass.zone}.`;
   yield { type: 'note', note: { level: 'info', code: 'zone-assumed', text, path } };
   return [text];
 }
@@ -371,7 +371,7 @@ function truncation(database: Database, size: number): Note | null {
   return {
     level: 'warning',
     code: 'truncated',
-    text: `${database.name} is cut: it should hold ${pages.statedCount} pages of ${header.pageSize} bytes, ${there} are there. What is left was read.`,
+    text: `${database.name} is cut short: it should hold ${pages.statedCount} pages of ${header.pageSize} bytes and holds ${there}. What is left was read.`,
     path: database.name
   };
 }

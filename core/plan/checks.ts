@@ -15,7 +15,7 @@ export const FIRST_CHECKS: readonly { id: string; look: string; shows: string }[
   {
     id: 'keep',
     look: 'How long is the app set to keep messages? Set it to “for ever” now.',
-    shows: 'Whether they aged out, and that no more go.'
+    shows: 'Whether they aged out; and no more are lost.'
   },
   {
     id: 'cloud',
@@ -25,7 +25,7 @@ export const FIRST_CHECKS: readonly { id: string; look: string; shows: string }[
   {
     id: 'daily',
     look: 'Does the app make daily copies on the phone? They are kept about a week.',
-    shows: 'Files with the days in their names, of which one may be from before.'
+    shows: 'Files with dates in their names; one may be from before the deletion.'
   },
   {
     id: 'transfer',
@@ -52,7 +52,7 @@ export const STEPS: Record<CopyKind, readonly string[]> = {
   'cloud-backup': ['ask for the account', 'fetch the snapshot', 'examine'],
   'cloud-sync': ['ask for the account', 'fetch the messages', 'examine'],
   'app-backup': ['copy the backup’s file', 'ask for its key', 'examine'],
-  handset: ['ask for the phone', 'copy as deep as can be', 'examine freed space'],
+  handset: ['ask for the phone', 'copy as deep as possible', 'examine freed space'],
   'old-handset': ['charge it, no network', 'copy it', 'examine'],
   card: ['put it in the reader', 'read its files', 'examine'],
   'computer-app': ['network off', 'copy the app’s folder', 'examine freed space'],
@@ -67,7 +67,7 @@ export const ROUTE_TITLES: Record<CopyKind, string> = {
   'holding-area': 'Read the app’s holding area',
   'computer-backup': 'Read the backup on the computer, without restoring it',
   'cloud-backup': 'Fetch the snapshot from the cloud account',
-  'cloud-sync': 'Look at what the cloud keeps in step',
+  'cloud-sync': 'Look at what the cloud keeps in sync',
   'app-backup': 'Read the app’s own backup',
   handset: 'Search the phone’s freed space',
   'old-handset': 'Read the old phone',
@@ -83,7 +83,7 @@ export const COPY_TITLES: Record<CopyKind, string> = {
   'holding-area': 'app’s holding area',
   'computer-backup': 'backup on a computer',
   'cloud-backup': 'snapshot in a cloud account',
-  'cloud-sync': 'messages kept in step with a cloud',
+  'cloud-sync': 'messages synced with a cloud',
   'app-backup': 'app’s own backup',
   handset: 'the phone itself',
   'old-handset': 'old phone',

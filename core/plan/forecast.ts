@@ -42,7 +42,7 @@ function impossible(copy: Copy, { lost, deleted }: Intake): string | null {
   if (covers !== null && lost.kinds.length > 0 && !lost.kinds.some((one) => covers.includes(one)))
     return 'It holds nothing of the kind that was lost.';
   if (lost.cloudOnlyApp === true && OF_PHONE.includes(kind))
-    return 'The app keeps its messages in its own cloud only: nothing of them lies here.';
+    return 'The app keeps its messages in its own cloud only: none of them is here.';
   if (encrypted === true && keyKnown === false) return 'It is encrypted, and its key is not known.';
   if (deleted.how === 'lost-phone' && (kind === 'handset' || kind === 'holding-area'))
     return 'It went with the phone.';
@@ -96,7 +96,7 @@ const STANDINGS: Record<Standing, [Verdict, string]> = {
     'may-contain',
     'It was made while they were still being sent, or being deleted: it can hold a part.'
   ],
-  unknown: ['may-contain', 'Too little is known of when they were sent and deleted to be sure.'],
+  unknown: ['may-contain', 'Too little is known about when they were sent and deleted to be sure.'],
   'too-early': ['too-early', 'It was made before the first of them was sent.'],
   'too-late': ['too-late', 'It was made after they had been deleted.']
 };
@@ -135,7 +135,7 @@ function inHolding(copy: Copy, { holdingDays }: Intake, times: Times): Forecast 
   if (at.from >= purge.to)
     return {
       verdict: 'too-late',
-      reasons: [`What was deleted is dropped after ${holdingDays} days, which are over.`],
+      reasons: [`Deleted messages are dropped after ${holdingDays} days, and those days are over.`],
       until: null
     };
   const isWhole = at.to < purge.from && at.from >= times.deleted.to;
@@ -143,8 +143,8 @@ function inHolding(copy: Copy, { holdingDays }: Intake, times: Times): Forecast 
     verdict: isWhole ? 'contains' : 'may-contain',
     reasons: [
       isWhole
-        ? `What was deleted stays here for ${holdingDays} days, which are not over.`
-        : `What was deleted stays here for ${holdingDays} days, which may be over for a part of it.`
+        ? `Deleted messages stay here for ${holdingDays} days, which are not over yet.`
+        : `Deleted messages stay here for ${holdingDays} days, which may be over for some of them.`
     ],
     until: purge.from > times.now ? purge.from : purge.to
   };
@@ -185,7 +185,7 @@ function onHandset(copy: Copy, { phoneUsedSince, deleted }: Intake, times: Times
     };
   const used =
     phoneUsedSince === false
-      ? 'The phone was not used since: freed space is likely to be as it was.'
+      ? 'The phone has not been used since: its freed space is probably untouched.'
       : 'Every use of the phone writes over freed space.';
   const depth =
     copy.deepest === null

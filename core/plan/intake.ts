@@ -123,7 +123,7 @@ export const intakeSchema = z
     holdingDays: days,
     copies: z
       .array(copy)
-      .max(MOST_COPIES, `a plan takes ${MOST_COPIES} copies at most`)
+      .max(MOST_COPIES, `a plan takes at most ${MOST_COPIES} copies`)
       .nullish()
       .transform((value) => value ?? [])
   })

@@ -330,7 +330,7 @@ const REFUSED: [what: string, told: object, says: RegExp][] = [
   [
     'a thousand copies',
     { copies: Array.from({ length: 1000 }, (_, i) => ({ id: String(i), kind: 'disk' })) },
-    /200 copies at most/
+    /at most 200 copies/
   ]
 ];
 

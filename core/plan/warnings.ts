@@ -21,7 +21,7 @@ interface Sight {
 const WARNINGS: (Warning & { isDue: (sight: Sight) => boolean })[] = [
   {
     code: 'stop-using-phone',
-    text: 'Do not use the phone until the copy is taken: every use writes over what was deleted. Flight mode on, and off the charger’s sync.',
+    text: 'Do not use the phone until the copy is taken: every use writes over what was deleted. Switch flight mode on, and do not let it sync while it charges.',
     isDue: ({ intake }) => intake.deleted.how !== 'lost-phone' && intake.lost.cloudOnlyApp !== true
   },
   {
@@ -61,7 +61,7 @@ const WARNINGS: (Warning & { isDue: (sight: Sight) => boolean })[] = [
   },
   {
     code: 'keep-setting',
-    text: 'Set the app to keep messages for ever, now: more of them go every day.',
+    text: 'Set the app to keep messages for ever now: more are lost every day.',
     isDue: ({ intake }) =>
       intake.deleted.how === 'aged-out' || (intake.keepDays !== null && intake.keepDays > 0)
   },

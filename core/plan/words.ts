@@ -65,7 +65,7 @@ const RISKS: Record<CopyKind, string[]> = {
     'A restore replaces the phone’s content: fetch and read it instead.',
     'Only the newest few are kept.'
   ],
-  'cloud-sync': ['To be signed in with another device can carry the deletion there too.'],
+  'cloud-sync': ['Signing in with another device can carry the deletion there too.'],
   'app-backup': ['The app’s own backup runs again, often daily, and takes its place.'],
   handset: [
     'Each use writes over freed space.',

@@ -54,7 +54,7 @@ async function entriesOf(archive: Blob): Promise<FileEntry[]> {
     return entries.filter((entry): entry is FileEntry => !entry.directory);
   } catch (error) {
     if (!(error instanceof Error)) throw error;
-    throw new PackageError('is no archive, or is damaged');
+    throw new PackageError('is not an archive, or is damaged');
   }
 }
 

@@ -42,7 +42,7 @@ const code = z
   .trim()
   .min(1)
   .max(24)
-  .regex(/^[\p{L}\p{N} ._/-]+$/u, 'a code is made of letters, digits, blanks and . _ / -');
+  .regex(/^[\p{L}\p{N} ._/-]+$/u, 'a code is made of letters, digits, spaces and . _ / -');
 const share = z.number().min(0).max(1);
 
 const redaction = z.union([
@@ -131,7 +131,7 @@ export const settingsSchema = z
     reference: z.string().max(300).nullish(),
     preparedBy: z.string().max(300).nullish(),
     preparedFor: z.string().max(300).nullish(),
-    zone: z.string().refine(isZone, 'is no time zone that this machine knows').nullish(),
+    zone: z.string().refine(isZone, 'is not a time zone that this machine knows').nullish(),
     choose: choose.prefault({}),
     /** What is produced, in this order; without it, what is chosen of the whole case. */
     exhibits: z.array(exhibit).min(1).optional(),

@@ -93,7 +93,7 @@ async function rebuildOne(
     return rebuildStore(files, sql, (file, offset) => wanted.has(`${file} ${offset}`), facts);
   } catch (error) {
     // Cards and text exports hold lines as well.
-    if (error instanceof SqliteFormatError) return 'it is no database';
+    if (error instanceof SqliteFormatError) return 'it is not a database';
     throw error;
   }
 }

@@ -52,8 +52,8 @@ const expression: z.ZodType<Expression> = z.lazy(() =>
 const regex = z
   .string()
   .max(500)
-  .refine(isRegex, 'is no regular expression')
-  .refine((pattern) => isSafe(pattern), 'is a regular expression that could run without end');
+  .refine(isRegex, 'is not a regular expression')
+  .refine((pattern) => isSafe(pattern), 'is a regular expression that could run for ever');
 
 function isRegex(pattern: string): boolean {
   try {

@@ -1,3 +1,5 @@
+import { format } from 'date-fns';
+
 /** Numbers and sizes as the interface writes them. */
 const numbers = new Intl.NumberFormat('en');
 
@@ -26,10 +28,8 @@ export function duration(seconds: number): string {
     : `${(seconds / 3600).toFixed(1)} h left`;
 }
 
-const dates = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
-
 export function date(at: number): string {
-  return dates.format(at);
+  return format(at, 'd MMM yyyy');
 }
 
 const monthNames = new Intl.DateTimeFormat('en-GB', { month: 'long', year: 'numeric' });

@@ -34,7 +34,7 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
     `depth ${text(depth)}`,
     `version ${text(version)}`,
     `for ${text(kinds)}`,
-    resumed === true ? 'taken up again' : ''
+    resumed === true ? 'resumed' : ''
   ],
   'source added': ({ source, files, bytes: size, sha256 }) => [
     text(source),
@@ -52,7 +52,7 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
   ],
   'records produced again': ({ package: name, same, sha256 }) => [
     text(name),
-    same === true ? 'the same bytes' : 'other bytes than on the first time',
+    same === true ? 'the same bytes' : 'different bytes from the first time',
     `SHA-256 ${text(sha256)}`
   ],
   'package checked': ({ package: name, ok, differences }) => [

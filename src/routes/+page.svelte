@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import FileDown from '@lucide/svelte/icons/file-down';
   import Moon from '@lucide/svelte/icons/moon';
+  import FilePick from '$lib/parts/FilePick.svelte';
   import NewCase from '$lib/parts/NewCase.svelte';
   import Wordmark from '$lib/parts/Wordmark.svelte';
   import { count, date, errorText, plural } from '$lib/format';
@@ -28,8 +29,6 @@
   let failure = $state<string | null>(null);
   let query = $state('');
   let creating = $state(false);
-  let picker: HTMLInputElement;
-  let files = $state<HTMLInputElement>()!;
   let over = $state(false);
 
   const shown = $derived(
@@ -86,9 +85,7 @@
     }
   }
 
-  async function imported(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const input = event.currentTarget;
-    const file = input.files?.[0];
+  async function imported([file]: File[]): Promise<void> {
     if (!file) return;
     failure = null;
     try {
@@ -97,8 +94,6 @@
       else failure = result.reason;
     } catch (error) {
       failure = `${file.name} could not be imported: ${errorText(error)}`;
-    } finally {
-      input.value = '';
     }
   }
 
@@ -144,25 +139,11 @@
       aria-label="Search cases and clients"
       bind:value={query}
     />
-    <button class="action quiet" onclick={() => picker.click()}>Import a case file</button>
-    <input
-      bind:this={picker}
-      type="file"
+    <FilePick
+      title="Import a case file"
+      testid="case-file"
       accept=".json,application/json"
-      hidden
-      data-testid="case-file"
-      onchange={imported}
-    />
-    <input
-      bind:this={files}
-      type="file"
-      multiple
-      hidden
-      data-testid="evidence"
-      onchange={(event) => {
-        const chosen = [...(event.currentTarget.files ?? [])];
-        if (chosen.length > 0) void begin(groupPicked(chosen));
-      }}
+      onpick={imported}
     />
     {#if cards && cards.length > 0}
       <button class="action quiet" onclick={openDemo}>Open the demo case</button>
@@ -183,7 +164,13 @@
         read, and never leaves this machine.
       </p>
       <p class="choices">
-        <button class="action main" onclick={() => files.click()}>Choose files</button>
+        <FilePick
+          title="Choose files"
+          testid="evidence"
+          class="action main"
+          isMultiple
+          onpick={(chosen) => begin(groupPicked(chosen))}
+        />
         <button class="action" onclick={openDemo}>Open the demo case</button>
       </p>
       <p class="soft">

@@ -52,11 +52,11 @@ export function* openZip(
     if (n % 4096 === 0) yield { stage: 'unpack', done: n, total: entries.length };
   }
   if (renamed > 0) {
-    const text = `${renamed} entries of ${zip.name} name paths outside it; they are listed below it.`;
+    const text = `${renamed} entries of ${zip.name} have paths that lead out of it; they are listed inside it.`;
     result.notes.push(warning('unsafe-path', text, zip.name));
   }
   if (locked > 0) {
-    const text = `${locked} of ${entries.length} entries of ${zip.name} are encrypted and stay locked; they are named, and their contents are not read.`;
+    const text = `${locked} of ${entries.length} entries of ${zip.name} are encrypted: they are listed, but their contents cannot be read.`;
     result.notes.push(warning('locked-entries', text, zip.name));
     const reason = opening.keys.length === 0 ? 'key-needed' : 'wrong-key';
     result.lock = { reason, wants: 'password' };
@@ -81,7 +81,7 @@ function withoutOverlaps(entries: readonly Entry[]): Entry[] {
 }
 
 function overlapNote(zip: string, count: number): ReturnType<typeof warning> {
-  const text = `${count} entries of ${zip} share their bytes with other entries and were left out: a damaged listing, or one made to overwhelm.`;
+  const text = `${count} entries of ${zip} share their bytes with other entries and were left out: the listing is damaged, or was made to overwhelm a reader.`;
   return warning('overlapping-entries', text, zip);
 }
 

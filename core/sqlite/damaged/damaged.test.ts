@@ -70,7 +70,7 @@ test('a wrong page size in the header is overruled by the pages', () => {
   bytes[17] = 0;
   const { database, told } = openDatabase({ main: new MemorySource('a.db', bytes) }, []);
   assert.equal(database.pages.pageSize, 4096);
-  assert.match(told.join(' '), /says pages of 8192 bytes, but its pages show 4096/);
+  assert.match(told.join(' '), /gives a page size of 8192 bytes, but its pages show 4096/);
 });
 
 test('what is no database is refused, whatever its bytes', () => {

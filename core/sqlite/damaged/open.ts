@@ -97,7 +97,7 @@ function toldOf(database: Database, stated: DatabaseHeader | null): string[] {
     );
   } else if (stated.pageSize !== pages.pageSize) {
     told.push(
-      `The header of ${name} says pages of ${stated.pageSize} bytes, but its pages show ${pages.pageSize}.`
+      `The header of ${name} gives a page size of ${stated.pageSize} bytes, but its pages show ${pages.pageSize}.`
     );
   }
   if (guessed) {

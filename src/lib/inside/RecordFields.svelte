@@ -55,7 +55,7 @@
   <p class="citation mono">{record.citation}</p>
 {:else}
   <p class="soft">
-    Choose a page on the map, or open a line from Read: then its record stands here, field by field.
+    Choose a page on the map, or open a line from Read, to see its record here, field by field.
   </p>
 {/if}
 {#if page}

@@ -12,7 +12,7 @@
 
 <nav aria-label="What is on the bench">
   <h1>Bench</h1>
-  <p class="soft">What is plugged in, in the reader, or signed in to. All of it is simulated.</p>
+  <p class="soft">Devices, cards and accounts within reach. All of them are simulated.</p>
   <ul>
     {#each devices as { id, name, detail, status } (id)}
       <li>
@@ -28,7 +28,7 @@
       </li>
     {/each}
   </ul>
-  <button class="link" onclick={onreset}>Set everything back to how it was found</button>
+  <button class="link" onclick={onreset}>Set everything back as it was found</button>
 </nav>
 
 <style>

@@ -5,7 +5,7 @@
 </script>
 
 <details>
-  <summary>What was said to the card: {exchange.length} commands</summary>
+  <summary>Commands sent to the card: {exchange.length}</summary>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <ol tabindex="0" aria-label="Commands and answers">
     {#each exchange as { command, answer, told }, i (i)}

@@ -7,6 +7,7 @@
   import { STATIONS } from '$lib/state/keys';
   import { look } from '$lib/state/look.svelte';
   import { reading } from '$lib/state/reading.svelte';
+  import TipButton from './TipButton.svelte';
   import Wordmark from './Wordmark.svelte';
 
   const { open, onlist }: { open: OpenCase; onlist: () => void } = $props();
@@ -54,19 +55,19 @@
     </label>
   {/if}
   {#if record}<span class="zone" class:push={!onRead}>{zoneLabel(record.zone)}</span>{/if}
-  <button
+  <TipButton
     class="icon"
-    onclick={() => look.toggleDensity()}
+    tip="Set the lines {look.density === 'reading' ? 'closer' : 'wider'}"
     aria-label="Density: {look.density}"
-    title="Density: {look.density}"><Rows size={15} /></button
+    onclick={() => look.toggleDensity()}><Rows size={15} /></TipButton
   >
-  <button
+  <TipButton
     class="icon"
-    onclick={() => look.toggleMode()}
+    tip="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"
     aria-label="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"
-    title="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"><Moon size={15} /></button
+    onclick={() => look.toggleMode()}><Moon size={15} /></TipButton
   >
-  <button class="icon" onclick={onlist} aria-label="Keys" title="Keys (?)">?</button>
+  <TipButton class="icon" tip="Keys and marks (?)" aria-label="Keys" onclick={onlist}>?</TipButton>
   <a
     class="tray"
     href="{base}/produce"
@@ -154,7 +155,7 @@
   .push {
     margin-left: auto;
   }
-  .icon {
+  header :global(.icon) {
     border: 1px solid transparent;
     background: none;
     color: var(--soft);
@@ -164,7 +165,7 @@
     border-radius: 3px;
     font-weight: 600;
   }
-  .icon:hover {
+  header :global(.icon:hover) {
     color: var(--ink);
     border-color: var(--rule);
   }

@@ -19,7 +19,7 @@
   maxlength="24"
   required
   pattern={PATTERN}
-  title="Letters, digits, blanks and . _ / -"
+  title="Letters, digits, spaces and . _ / -"
   placeholder="PRIV"
   autocomplete="off"
   bind:value={codes.last}

@@ -64,7 +64,8 @@
 
   async function choose(at: number, row: MediaRow, toHere: boolean): Promise<void> {
     const from = toHere && anchor !== null ? anchor : at;
-    const keys = await files.keys(Math.min(from, at), Math.max(from, at) + 1);
+    const keys =
+      from === at ? [row.key] : await files.keys(Math.min(from, at), Math.max(from, at) + 1);
     choosing.choose(keys, toHere || !choosing.ids.has(row.key));
     anchor = at;
   }
@@ -93,6 +94,7 @@
       {open}
       {filter}
       sheet={files.sheet}
+      chosen={choosing.ids.size}
       onchange={(change) => (filter = { ...filter, ...change })}
     />
     {#if files.sheet.total === 0}

@@ -1,6 +1,8 @@
 <script lang="ts">
   import { COPY_KINDS, COPY_TITLES, MOST_COPIES, type CopyKind } from '$core/plan';
+  import { dayText } from '$lib/day';
   import type { CopyAnswers } from '$lib/state/intake.svelte';
+  import DayField from './DayField.svelte';
 
   interface Props {
     copies: CopyAnswers[];
@@ -37,7 +39,7 @@
       encrypted === true && typeof keyKnown === 'boolean'
         ? `key ${keyKnown ? 'known' : 'not known'}`
         : '',
-      willBeOverwrittenBy ? `replaced on ${willBeOverwrittenBy}` : '',
+      willBeOverwrittenBy ? `replaced on ${dayText(willBeOverwrittenBy.slice(0, 10))}` : '',
       deepest ? `as deep as ${deepest.replace('-', ' ')}` : ''
     ]
       .filter((fact) => fact !== '')
@@ -55,7 +57,7 @@
       ><b>{copy.name || COPY_TITLES[copy.kind]}</b>
       <small>{factsOf(copy)}</small></button
     >
-    <span>{copy.at ?? 'day not known'}</span>
+    <span>{copy.at ? dayText(copy.at.slice(0, 10)) : 'day not known'}</span>
     {#if opened === copy.id}
       <div class="grid">
         <label for="{copy.id}-kind">Kind</label>
@@ -78,21 +80,19 @@
           oninput={(event) => change(copy.id, { name: event.currentTarget.value || null })}
         />
         <label for="{copy.id}-at">Made on</label>
-        <input
+        <DayField
           id="{copy.id}-at"
-          class="small-field"
-          type="date"
-          value={copy.at?.slice(0, 10) ?? ''}
-          onchange={(event) => change(copy.id, { at: event.currentTarget.value || null })}
+          label="Day on which the copy was made"
+          value={copy.at?.slice(0, 10) ?? null}
+          onchange={(at) => change(copy.id, { at })}
         />
         <label for="{copy.id}-until">Replaced on</label>
-        <input
+        <DayField
           id="{copy.id}-until"
-          class="small-field"
-          type="date"
-          value={copy.willBeOverwrittenBy?.slice(0, 10) ?? ''}
-          onchange={(event) =>
-            change(copy.id, { willBeOverwrittenBy: event.currentTarget.value || null })}
+          label="Day on which the copy is replaced"
+          value={copy.willBeOverwrittenBy?.slice(0, 10) ?? null}
+          near={copy.at?.slice(0, 10) ?? null}
+          onchange={(willBeOverwrittenBy) => change(copy.id, { willBeOverwrittenBy })}
         />
         <label for="{copy.id}-deep">As deep as</label>
         <select

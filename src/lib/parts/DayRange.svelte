@@ -2,9 +2,9 @@
   import { TZDate } from '@date-fns/tz';
   import { DatePicker, parseDate, Popover, Portal } from '@skeletonlabs/skeleton-svelte';
   import CalendarDays from '@lucide/svelte/icons/calendar-days';
-  import ChevronLeft from '@lucide/svelte/icons/chevron-left';
-  import ChevronRight from '@lucide/svelte/icons/chevron-right';
-  import { format, isValid, parse } from 'date-fns';
+  import { format } from 'date-fns';
+  import { readDay } from '$lib/day';
+  import DayCalendar from './DayCalendar.svelte';
 
   interface Props {
     from: number | null;
@@ -66,18 +66,9 @@
     open = false;
   }
 
-  /** Days are written with the month's name; what is typed may also be year, month and day. */
-  function read(text: string): Day | undefined {
-    for (const form of ['d MMM yyyy', 'd MMMM yyyy', 'yyyy-MM-dd', 'd.M.yyyy']) {
-      const date = parse(text.trim(), form, new Date());
-      if (isValid(date))
-        return { year: date.getFullYear(), month: date.getMonth() + 1, day: date.getDate() };
-    }
-    return undefined;
-  }
-
   function typed(which: 'from' | 'to', text: string): void {
-    const day = read(text);
+    const read = readDay(text);
+    const day = read === null ? null : parseDate(read);
     if (which === 'from') from = day ? start(day) : null;
     else to = day ? start(day, 1) - 1 : null;
   }
@@ -122,43 +113,7 @@
           {value}
           onValueChange={(details) => set(details.value)}
         >
-          <DatePicker.Context>
-            {#snippet children(picker)}
-              <div class="calendar">
-                <DatePicker.View view="day">
-                  <DatePicker.ViewControl class="months">
-                    <DatePicker.PrevTrigger class="action quiet"
-                      ><ChevronLeft size={14} /></DatePicker.PrevTrigger
-                    >
-                    <DatePicker.RangeText />
-                    <DatePicker.NextTrigger class="action quiet"
-                      ><ChevronRight size={14} /></DatePicker.NextTrigger
-                    >
-                  </DatePicker.ViewControl>
-                  <DatePicker.Table>
-                    <DatePicker.TableHead>
-                      <DatePicker.TableRow>
-                        {#each picker().weekDays as day, i (i)}
-                          <DatePicker.TableHeader>{day.short}</DatePicker.TableHeader>
-                        {/each}
-                      </DatePicker.TableRow>
-                    </DatePicker.TableHead>
-                    <DatePicker.TableBody>
-                      {#each picker().weeks as week, i (i)}
-                        <DatePicker.TableRow>
-                          {#each week as day (day.toString())}
-                            <DatePicker.TableCell value={day}>
-                              <DatePicker.TableCellTrigger>{day.day}</DatePicker.TableCellTrigger>
-                            </DatePicker.TableCell>
-                          {/each}
-                        </DatePicker.TableRow>
-                      {/each}
-                    </DatePicker.TableBody>
-                  </DatePicker.Table>
-                </DatePicker.View>
-              </div>
-            {/snippet}
-          </DatePicker.Context>
+          <DayCalendar />
         </DatePicker>
         <div class="presets">
           {#if deletedAt !== null}
@@ -193,47 +148,6 @@
   }
   .fields input {
     width: 112px;
-  }
-  .calendar :global([data-part='view-control']) {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    font-weight: 600;
-    margin-bottom: 4px;
-  }
-  .calendar :global(.action) {
-    padding: 2px 6px;
-  }
-  .calendar :global(table) {
-    border-collapse: collapse;
-    width: 100%;
-  }
-  .calendar :global(th) {
-    color: var(--soft);
-    font-weight: 400;
-    font-size: 12px;
-    padding: 2px;
-  }
-  .calendar :global(td) {
-    padding: 0;
-    text-align: center;
-  }
-  .calendar :global([data-part='table-cell-trigger']) {
-    padding: 4px 6px;
-    cursor: pointer;
-    font-variant-numeric: tabular-nums;
-  }
-  .calendar :global([data-part='table-cell-trigger'][data-outside-range]) {
-    color: var(--soft);
-  }
-  .calendar :global([data-part='table-cell-trigger'][data-in-range]) {
-    background: var(--accent-wash);
-  }
-  .calendar :global([data-part='table-cell-trigger'][data-range-start]),
-  .calendar :global([data-part='table-cell-trigger'][data-range-end]),
-  .calendar :global([data-part='table-cell-trigger'][data-selected]) {
-    background: var(--accent);
-    color: var(--on-accent);
   }
   .presets {
     display: flex;

@@ -26,10 +26,10 @@
     <p>{copy.message ?? 'It was cut off; what was copied is kept.'}</p>
     <div class="row">
       <button class="action" disabled={isBusy} onclick={() => onresume(copy)}
-        >Take it up again</button
+        >Resume the copy</button
       >
       <button class="action quiet" disabled={isBusy} onclick={() => onthrow(copy)}
-        >Throw it away</button
+        >Discard it</button
       >
     </div>
   </div>

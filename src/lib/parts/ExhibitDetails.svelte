@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { ExhibitChange } from '$core/exhibits';
   import type { ExhibitRow } from '$lib/worker/protocol';
+  import DayField from './DayField.svelte';
 
   interface Props {
     row: ExhibitRow;
@@ -30,22 +31,22 @@
   />
   {#if row.kind === 'lines'}
     <label for="{uid}-from">From day</label>
-    <input
-      class="small-field"
+    <DayField
       id="{uid}-from"
-      type="date"
-      value={row.from ?? ''}
-      max={row.to ?? undefined}
-      onchange={(event) => trim({ from: event.currentTarget.value })}
+      label="First day of the exhibit"
+      value={row.from}
+      max={row.to}
+      near={row.firstDay}
+      onchange={(from) => trim({ from })}
     />
     <label for="{uid}-to">To day</label>
-    <input
-      class="small-field"
+    <DayField
       id="{uid}-to"
-      type="date"
-      value={row.to ?? ''}
-      min={row.from ?? undefined}
-      onchange={(event) => trim({ to: event.currentTarget.value })}
+      label="Last day of the exhibit"
+      value={row.to}
+      min={row.from}
+      near={row.lastDay}
+      onchange={(to) => trim({ to })}
     />
     <label for="{uid}-context">Context</label>
     <span class="pair"
@@ -58,7 +59,7 @@
         value={row.context}
         onchange={(event) =>
           onchange({ type: 'context', entry, lines: event.currentTarget.valueAsNumber || 0 })}
-      /><small>lines on each side, greyed</small></span
+      /><small>lines before and after, in grey</small></span
     >
   {/if}
   <label class="tick"
@@ -67,7 +68,7 @@
       checked={row.isClosed}
       onchange={(event) =>
         onchange({ type: 'close', entry, isClosed: event.currentTarget.checked })}
-    /> what is chosen next goes into a new exhibit</label
+    /> what is chosen next starts a new exhibit</label
   >
   <p>
     {#if row.first}<button onclick={ongo}>Go to its first line</button> ·

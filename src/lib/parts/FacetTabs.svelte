@@ -1,13 +1,9 @@
 <script lang="ts">
+  import { Tabs } from '@skeletonlabs/skeleton-svelte';
   import { count } from '$lib/format';
   import type { Facet, FacetCounts } from '$lib/worker/protocol';
 
-  interface Props {
-    counts: FacetCounts;
-    facet: Facet;
-    onfacet: (facet: Facet) => void;
-  }
-  const { counts, facet, onfacet }: Props = $props();
+  const { counts }: { counts: FacetCounts } = $props();
 
   const FACETS: { facet: Facet; title: string }[] = [
     { facet: 'messages', title: 'Messages' },
@@ -21,29 +17,43 @@
   ];
 </script>
 
-<div class="tabs" role="group" aria-label="Facets">
-  {#each FACETS as { facet: own, title } (own)}
-    {@const { live, notLive } = counts[own]}
-    <button class:on={facet === own} aria-pressed={facet === own} onclick={() => onfacet(own)}>
-      {title} <span class="n">{count(live)}</span>{#if notLive > 0}&nbsp;<em>+{count(notLive)}</em
-        ><span class="visually-hidden"> not live</span>{/if}
-    </button>
+<Tabs.List class="facet-list" aria-label="Facets">
+  {#each FACETS as { facet, title } (facet)}
+    {@const { live, notLive } = counts[facet]}
+    <Tabs.Trigger value={facet} class="facet">
+      {title} <span class="n">{count(live)}</span>{#if notLive > 0}<em>+{count(notLive)}</em><span
+          class="visually-hidden"
+        >
+          not live</span
+        >{/if}
+    </Tabs.Trigger>
   {/each}
-</div>
+</Tabs.List>
 
 <style>
-  .tabs {
+  :global(.facet-list) {
     display: flex;
     flex-wrap: wrap;
     gap: 2px 4px;
+    border: 0;
+    margin: 0;
+    padding: 0;
   }
-  button {
+  :global(.facet) {
+    gap: 3px;
     padding: 3px 8px 4px;
+    border-radius: 0;
     border-bottom: 2px solid transparent;
+    background: none;
     color: var(--soft);
+    font: inherit;
+    white-space: nowrap;
     cursor: pointer;
   }
-  button.on {
+  :global(.facet:hover) {
+    color: var(--ink);
+  }
+  :global(.facet[data-selected]) {
     border-bottom-color: var(--accent);
     color: var(--ink);
     font-weight: 600;

@@ -20,7 +20,7 @@
 </script>
 
 <label>
-  <span>To practise: in the middle of the next copy</span>
+  <span>For practice, during the next copy</span>
   <select
     class="small-field"
     value={device.armed ?? ''}

@@ -30,7 +30,7 @@
     try {
       const blob = await open.desk.fileBlob(row.sourceId, row.path);
       if (!blob)
-        open.failure = `${row.name} cannot be had: its source is not kept in this browser, or its key has to be given again.`;
+        open.failure = `${row.name} is not available: its source is not kept in this browser, or its key must be entered again.`;
       else saveBlob(blob, row.name);
     } catch (error) {
       open.failure = errorText(error);
@@ -60,7 +60,10 @@
   {#snippet cells(row)}
     <span role="cell" title={row.path}
       >{row.path}{#if row.copies > 0}<small class="soft">
-          and {row.copies} more of it</small
+          and {row.copies} more copies</small
+        >{/if}{#if row.labels.length > 0 || row.note}
+        <small class="noted" title={row.note}
+          >{row.labels.length > 0 ? row.labels.join(', ') : 'note'}</small
         >{/if}</span
     >
     <span role="cell" class="soft">{row.mime ?? 'unknown'}</span>
@@ -81,6 +84,12 @@
 </RecordTable>
 
 <style>
+  .noted {
+    background: var(--accent-wash);
+    color: var(--ink);
+    border-radius: 3px;
+    padding: 0 6px;
+  }
   .link {
     color: var(--accent);
     text-decoration: underline;

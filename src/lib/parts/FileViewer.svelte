@@ -75,7 +75,7 @@
       const blob = await open.desk.fileBlob(current.sourceId, current.path);
       if (blob) saveBlob(blob, current.name);
       else
-        open.failure = `${current.name} cannot be had: its source is not kept in this browser, or its key has to be given again.`;
+        open.failure = `${current.name} is not available: its source is not kept in this browser, or its key must be entered again.`;
     } catch (error) {
       open.failure = errorText(error);
     }
@@ -176,12 +176,14 @@
                     {facts.byContent ?? 'not told by its content'}
                     {#if mismatch}<br /><b class="odd">Its name says {mismatch.byName}.</b>{/if}
                     {#if preview && 'isConverted' in preview && preview.isConverted}<br /><span
-                        class="soft">A copy that browsers know is shown.</span
+                        class="soft">A converted copy is shown.</span
                       >{/if}
                   </dd>
                   {#if facts.takenAt}<dt>Taken</dt>
                     <dd>
-                      {facts.takenAt}<br /><span class="soft">by the camera’s clock, no zone</span>
+                      {facts.takenAt}<br /><span class="soft"
+                        >by the camera’s clock, zone unknown</span
+                      >
                     </dd>{/if}
                   {#if facts.camera}<dt>Camera</dt>
                     <dd>{facts.camera}</dd>{/if}
@@ -204,7 +206,7 @@
                   </dd>
                 </dl>
                 {#if facts.place}
-                  <h3>Place, as the camera wrote it</h3>
+                  <h3>Place recorded by the camera</h3>
                   <PlotOfPlaces lat={facts.place.lat} lon={facts.place.lon} />
                 {/if}
                 {#if facts.key !== null}<NoteHere {open} of={facts.key} kind="file" />{/if}

@@ -2,6 +2,7 @@
   import { DELETION_WAYS, LOST_KINDS, type DeletionWay, type LostKind } from '$core/plan';
   import type { IntakeAnswers } from '$lib/state/intake.svelte';
   import Choices from './Choices.svelte';
+  import DayField from './DayField.svelte';
 
   interface Props {
     answers: IntakeAnswers;
@@ -48,10 +49,6 @@
   function ofDeletion(told: object, what: string): void {
     onchange({ deleted: { ...deleted, ...told } }, what);
   }
-  /** A day as the field gives it; nothing where it is empty. */
-  function day(event: Event): string | null {
-    return (event.currentTarget as HTMLInputElement).value || null;
-  }
 </script>
 
 <h2>What was lost</h2>
@@ -79,7 +76,7 @@
     id="intake-with"
     class="small-field"
     type="text"
-    placeholder="names or numbers, commas between"
+    placeholder="names or numbers, separated by commas"
     value={(lost.with ?? []).join(', ')}
     onchange={(event) =>
       ofLost(
@@ -93,20 +90,18 @@
       )}
   />
   <label for="intake-sent">Sent from</label>
-  <input
+  <DayField
     id="intake-sent"
-    class="small-field"
-    type="date"
-    value={lost.sentFrom ?? ''}
-    onchange={(event) => ofLost({ sentFrom: day(event) }, 'sent from')}
+    label="First day on which it was sent"
+    value={lost.sentFrom ?? null}
+    onchange={(day) => ofLost({ sentFrom: day }, 'sent from')}
   />
   <label for="intake-sent-to">to</label>
-  <input
+  <DayField
     id="intake-sent-to"
-    class="small-field"
-    type="date"
-    value={lost.sentTo ?? ''}
-    onchange={(event) => ofLost({ sentTo: day(event) }, 'sent to')}
+    label="Last day on which it was sent"
+    value={lost.sentTo ?? null}
+    onchange={(day) => ofLost({ sentTo: day }, 'sent to')}
   />
   <span>Cloud only</span>
   <Choices
@@ -120,20 +115,18 @@
 <h2>How it went</h2>
 <div class="grid">
   <label for="intake-deleted">Deleted from</label>
-  <input
+  <DayField
     id="intake-deleted"
-    class="small-field"
-    type="date"
-    value={deleted.from ?? ''}
-    onchange={(event) => ofDeletion({ from: day(event) }, 'deleted from')}
+    label="First day of the deletion"
+    value={deleted.from ?? null}
+    onchange={(day) => ofDeletion({ from: day }, 'deleted from')}
   />
   <label for="intake-deleted-to">to</label>
-  <input
+  <DayField
     id="intake-deleted-to"
-    class="small-field"
-    type="date"
-    value={deleted.to ?? ''}
-    onchange={(event) => ofDeletion({ to: day(event) }, 'deleted to')}
+    label="Last day of the deletion"
+    value={deleted.to ?? null}
+    onchange={(day) => ofDeletion({ to: day }, 'deleted to')}
   />
   <span>By</span>
   <Choices
@@ -143,12 +136,11 @@
     onchange={([how]) => ofDeletion({ how: how ?? 'unknown' }, 'how')}
   />
   <label for="intake-noticed">Noticed</label>
-  <input
+  <DayField
     id="intake-noticed"
-    class="small-field"
-    type="date"
-    value={answers.noticed ?? ''}
-    onchange={(event) => onchange({ noticed: day(event) }, 'noticed')}
+    label="Day on which it was noticed"
+    value={answers.noticed ?? null}
+    onchange={(day) => onchange({ noticed: day }, 'noticed')}
   />
   <span>Phone used since</span>
   <Choices
@@ -181,7 +173,7 @@
   />
   <span>Kept in step</span>
   <Choices
-    label="Messages are kept in step with other devices"
+    label="Messages are synced with other devices"
     options={YES_NO}
     value={said(answers.syncOn)}
     onchange={(value) => onchange({ syncOn: meant(value) }, 'sync')}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { bytes, count, duration } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
+  import ProgressBar from './ProgressBar.svelte';
 
   const { open }: { open: OpenCase } = $props();
 
@@ -9,19 +10,6 @@
   const copied = $derived(copy ? Math.floor((100 * copy.done) / Math.max(1, copy.total)) : 0);
   const percent = $derived(Math.round((job?.fraction ?? 0) * 100));
 </script>
-
-{#snippet bar(label: string, value: number)}
-  <div
-    class="bar"
-    role="progressbar"
-    aria-label={label}
-    aria-valuenow={value}
-    aria-valuemin="0"
-    aria-valuemax="100"
-  >
-    <i style:width="{value}%"></i>
-  </div>
-{/snippet}
 
 {#snippet ends(isPaused: boolean, goOn: () => void, pause: () => void, stop: () => void)}
   <span class="end">
@@ -37,7 +25,7 @@
 {#if copy}
   <section class="strip" aria-label="Copy that is being taken">
     <b>Copy: {copy.name}</b>
-    {@render bar('Progress of the copy', copied)}
+    <ProgressBar label="Progress of the copy" value={copied} />
     <span class="facts">
       {copied} % · {bytes(copy.done)} of {bytes(copy.total)}
       {#if copy.state === 'paused'}· paused
@@ -59,13 +47,13 @@
 {#if job}
   <section class="strip" aria-label="Pass that is running">
     <b>Pass: {job.depth} depth, {job.name}</b>
-    {@render bar('Progress of the pass', percent)}
+    <ProgressBar label="Progress of the pass" value={percent} />
     <span class="facts">
       {percent} % · {job.paused ? 'paused' : job.stage}
       {#if job.rate !== null}· {bytes(job.rate)}/s{/if}
       {#if job.secondsLeft !== null && !job.paused}· {duration(job.secondsLeft)}{/if}
       · found {count(job.found)}
-      {#if job.resumed}· taken up again after a reload{/if}
+      {#if job.resumed}· resumed after a reload{/if}
     </span>
     {@render ends(
       job.paused,
@@ -77,7 +65,7 @@
 {:else if open.adding}
   <section class="strip" aria-label="Source being added">
     <b>Adding {open.adding.name}</b>
-    <div class="bar"><i style:width="{open.adding.fraction * 100}%"></i></div>
+    <ProgressBar label="Progress of adding" value={Math.round(open.adding.fraction * 100)} />
     <span class="facts">reading and hashing, {Math.round(open.adding.fraction * 100)} %</span>
   </section>
 {/if}
@@ -99,18 +87,6 @@
   b {
     color: var(--ink);
     font-weight: 600;
-  }
-  .bar {
-    flex: 1;
-    max-width: 220px;
-    min-width: 60px;
-    height: 6px;
-    background: var(--hair);
-  }
-  .bar i {
-    display: block;
-    height: 6px;
-    background: var(--accent);
   }
   .facts {
     font-variant-numeric: tabular-nums;

@@ -10,7 +10,7 @@
 
   const MEANING: Record<(typeof MARKS)[number]['state'], string> = {
     live: 'The store still lists it: nothing was deleted.',
-    held: 'It was deleted and lies in the store’s own holding area, until the day that is named.',
+    held: 'It was deleted and lies in the store’s own holding area, until the day given.',
     recovered: 'It was deleted and was brought back whole from what its bytes left behind.',
     fragment: 'It was deleted and was brought back in part; […] stands where bytes are lost.',
     earlier: 'An older wording of a message that was changed later.'

@@ -34,7 +34,7 @@
   <span class="say">
     {#if pack.lock?.reason === 'wrong-key'}
       <b>The {pack.lock.wants === 'password' ? 'password' : 'key'} does not open it.</b> Capitals and
-      blanks count.
+      spaces matter.
     {:else}
       <b>Locked.</b> It is encrypted; the key is used in this browser only and is not kept.
     {/if}

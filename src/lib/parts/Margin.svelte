@@ -10,6 +10,7 @@
   import NoteHere from './NoteHere.svelte';
   import PlotOfPlaces from './PlotOfPlaces.svelte';
   import RedactHere from './RedactHere.svelte';
+  import TipButton from './TipButton.svelte';
 
   interface Props {
     detail: LineDetail | null;
@@ -46,13 +47,13 @@
 </script>
 
 <aside aria-label="Margin">
-  <button class="hide" onclick={onhide} aria-label="Hide the margin" title="Hide the margin (m)"
-    >×</button
+  <TipButton class="hide" tip="Hide the margin (m)" aria-label="Hide the margin" onclick={onhide}
+    >×</TipButton
   >
   {#if detail === null}
     <p class="soft">
-      Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: here stand its proof and how
-      sure it is.
+      Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: its proof and certainty appear
+      here.
     </p>
   {:else}
     <section class={detail.message.state}>
@@ -149,7 +150,7 @@
     padding-left: 16px;
     list-style: disc;
   }
-  .hide {
+  aside :global(.hide) {
     float: right;
     cursor: pointer;
     color: var(--soft);

@@ -5,14 +5,25 @@
   import type { FileKind } from '$core/records';
   import type { MediaFilter, MediaSheet } from '$lib/worker/media-api';
   import { FILE_WORDS } from './file-words';
+  import LabelMany from './LabelMany.svelte';
 
   interface Props {
     open: OpenCase;
     filter: MediaFilter;
     sheet: MediaSheet;
+    /** Files on the exhibit list. */
+    chosen: number;
     onchange: (change: Partial<MediaFilter>) => void;
   }
-  const { open, filter, sheet, onchange }: Props = $props();
+  const { open, filter, sheet, chosen, onchange }: Props = $props();
+
+  /** No label is called that: they have no blanks around them. */
+  const ANY = ' ';
+  let labels = $state.raw<[label: string, count: number][]>([]);
+  $effect(() => {
+    void open.version;
+    void open.desk.notes.labels().then((found) => (labels = found));
+  });
 
   /** Bits of 64 by which scaled and compressed copies of one picture mostly differ, at most. */
   const USUAL = 6;
@@ -86,6 +97,22 @@
   >
     {#each SIZES as [least, words] (least)}<option value={String(least)}>{words}</option>{/each}
   </select>
+  {#if labels.length > 0}
+    <select
+      class="field"
+      aria-label="Labelled how"
+      value={filter.label ?? ANY}
+      onchange={(event) =>
+        onchange({ label: event.currentTarget.value === ANY ? null : event.currentTarget.value })}
+    >
+      <option value={ANY}>labelled or not</option>
+      <option value="">with a note or a label</option>
+      {#each labels as [label] (label)}<option value={label}>{label}</option>{/each}
+    </select>
+  {/if}
+  {#if chosen > 0}
+    <LabelMany {open} title="Label the {count(chosen)} chosen" records={() => ({ kind: 'file' })} />
+  {/if}
   {#if open.comparing}
     <span class="soft" role="status"
       >{count(open.comparing.done)} of {plural(open.comparing.total, 'picture')} compared</span

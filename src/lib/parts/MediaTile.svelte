@@ -52,6 +52,11 @@
     {:else if row.kind === 'sound'}<Mic size={26} strokeWidth={1.3} aria-hidden="true" />
     {:else if row.kind === 'video'}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />
     {:else if none || row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
+    {#if row.labels.length > 0 || row.note}
+      <span class="noted" title={[row.labels.join(', '), row.note].filter(Boolean).join(': ')}
+        >{row.labels.length > 0 ? row.labels.join(', ') : 'note'}</span
+      >
+    {/if}
     {#if row.alike > 0}<span class="alike">+{count(row.alike)} alike</span>{/if}
   </button>
   <label class="pick">
@@ -117,6 +122,20 @@
     background: var(--sheet);
     color: var(--ink);
     border: 1px solid var(--rule);
+    border-radius: 3px;
+    padding: 0 5px;
+    font: 11.5px var(--font-plain);
+  }
+  .noted {
+    position: absolute;
+    left: 4px;
+    bottom: 4px;
+    max-width: 100px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    background: var(--accent);
+    color: var(--on-accent);
     border-radius: 3px;
     padding: 0 5px;
     font: 11.5px var(--font-plain);

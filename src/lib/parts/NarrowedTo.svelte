@@ -5,7 +5,9 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { reading } from '$lib/state/reading.svelte';
   import { STATES } from '$core/records';
+  import type { Labelled } from '$lib/worker/notes-room';
   import { FILE_WORDS } from './file-words';
+  import LabelMany from './LabelMany.svelte';
 
   interface Props {
     open: OpenCase;
@@ -22,6 +24,7 @@
   const { open, lines, correspondents, hits, hit, name, onstep, onchoose }: Props = $props();
 
   const query = $derived(reading.query.trim());
+  const hitLines = (): Labelled => ({ kind: 'line', filter: $state.snapshot(reading.filter) });
   const place = $derived.by(() => {
     const id = reading.narrow.place;
     if (id === null) return null;
@@ -59,6 +62,7 @@
     </Switch>
     {#if lines > 0}
       <button class="action quiet" onclick={onchoose}>Choose all {plural(lines, 'hit')}</button>
+      <LabelMany {open} title="Label them" records={hitLines} />
     {/if}
   {:else}<span class="soft">Only lines</span>{/if}
   {#if place !== null}

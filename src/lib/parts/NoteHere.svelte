@@ -49,7 +49,7 @@
     rows="2"
     maxlength="4000"
     aria-label="Note on this {kind}"
-    placeholder="What is to be remembered of this {kind}"
+    placeholder="What should be remembered about this {kind}"
     bind:value={text}
     onchange={() => void keep()}></textarea>
   <TagsInput

@@ -2,6 +2,7 @@
   import type { Verification } from '$core/produce';
   import { count, errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
+  import FilePick from './FilePick.svelte';
   import { groupsDropped, groupFolder, groupPicked, type FileGroup } from './files';
 
   const { open }: { open: OpenCase } = $props();
@@ -30,11 +31,6 @@
     }
   }
 
-  function picked(group: FileGroup | undefined, input: HTMLInputElement): void {
-    if (group) void verify(group);
-    input.value = '';
-  }
-
   async function dropped(transfer: DataTransfer | null): Promise<void> {
     over = false;
     const dropped = transfer && (await groupsDropped(transfer, true));
@@ -57,24 +53,20 @@
     void dropped(event.dataTransfer);
   }}
 >
-  <label
-    >Check a package<input
-      class="visually-hidden"
-      type="file"
-      accept=".zip,.jsonl,application/zip"
-      onchange={({ currentTarget }) =>
-        picked(groupPicked([...(currentTarget.files ?? [])])[0], currentTarget)}
-    /></label
-  >,
-  <label
-    >a folder<input
-      class="visually-hidden"
-      type="file"
-      webkitdirectory
-      onchange={({ currentTarget }) =>
-        picked(groupFolder([...(currentTarget.files ?? [])])[0], currentTarget)}
-    /></label
-  > or a saved log that was made here or elsewhere: choose it, or drop it here.
+  <FilePick
+    title="Check a package"
+    testid="package"
+    class="link"
+    accept=".zip,.jsonl,application/zip"
+    onpick={(files) => verify(groupPicked(files)[0]!)}
+  />,
+  <FilePick
+    title="a folder"
+    testid="package-folder"
+    class="link"
+    isFolder
+    onpick={(files) => verify(groupFolder(files)[0]!)}
+  /> or a saved log that was made here or elsewhere: choose it, or drop it here.
 </div>
 {#if working}<p role="status">Reading every file of it …</p>{/if}
 {#if verified}
@@ -109,13 +101,10 @@
     border-color: var(--accent);
     background: var(--accent-wash);
   }
-  label {
+  .drop :global(.link) {
     color: var(--accent);
     text-decoration: underline;
     cursor: pointer;
-  }
-  label:focus-within {
-    outline: 2px solid var(--accent);
   }
   .told {
     font-size: 12px;

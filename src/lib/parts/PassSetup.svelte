@@ -5,6 +5,7 @@
   import { errorText } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
+  import DayField from './DayField.svelte';
 
   const { source, open }: { source: SourceRecord; open: OpenCase } = $props();
 
@@ -32,15 +33,15 @@
 
   let depth = $state<Depth>('freed');
   let kinds = $state<Kind[]>(KINDS.map(({ kind }) => kind));
-  let from = $state('');
-  let to = $state('');
+  let from = $state<string | null>(null);
+  let to = $state<string | null>(null);
   let addresses = $state('');
   const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const examined = $derived(source.pass.state === 'done');
 
   /** The beginning of a day in the case's zone, or of one so many days behind it. */
-  function dayStart(day: string, behind = 0): number | null {
-    const [year, month, date] = day.split('-').map(Number);
+  function dayStart(day: string | null, behind = 0): number | null {
+    const [year, month, date] = (day ?? '').split('-').map(Number);
     if (!year || !month || !date) return null;
     return new TZDate(year, month - 1, date + behind, open.summary!.record.zone).getTime();
   }
@@ -85,15 +86,27 @@
     </fieldset>
     <div class="days">
       <label for="want-from">From</label>
-      <input id="want-from" class="field" type="date" bind:value={from} />
+      <DayField
+        id="want-from"
+        label="First day to look for"
+        value={from}
+        max={to}
+        onchange={(day) => (from = day)}
+      />
       <label for="want-to">To</label>
-      <input id="want-to" class="field" type="date" bind:value={to} />
+      <DayField
+        id="want-to"
+        label="Last day to look for"
+        value={to}
+        min={from}
+        onchange={(day) => (to = day)}
+      />
     </div>
     <label class="with" for="want-with">Only with these numbers or addresses</label>
     <input
       id="want-with"
       class="field wide"
-      placeholder="all; several are parted by commas"
+      placeholder="all; separate several with commas"
       bind:value={addresses}
     />
   </details>

@@ -6,6 +6,7 @@
   import { reading } from '$lib/state/reading.svelte';
   import { notices } from '$lib/state/notices';
   import type { JoinRow, PeopleView, PersonCard } from '$lib/worker/people-api';
+  import FilePick from './FilePick.svelte';
   import JoinRows from './JoinRows.svelte';
   import RecordTable from './RecordTable.svelte';
 
@@ -18,7 +19,6 @@
 
   let view = $state.raw<PeopleView | null>(null);
   let selected = $state<string | null>(reading.person);
-  let picker: HTMLInputElement;
   /** Proposals that are shown; more come as they are decided. */
   const MOST = 50;
   const last = latest();
@@ -63,9 +63,7 @@
     });
   }
 
-  async function imported(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const input = event.currentTarget;
-    const file = input.files?.[0];
+  async function imported([file]: File[]): Promise<void> {
     if (!file) return;
     try {
       const told = await open.desk.people.importNames(await file.text(), file.name);
@@ -76,8 +74,6 @@
       else open.failure = told.reason;
     } catch (error) {
       report(error);
-    } finally {
-      input.value = '';
     }
   }
 
@@ -135,16 +131,13 @@
       </details>
     {/if}
     <div class="bar">
-      <button class="action quiet" onclick={() => picker.click()}>Import names</button>
-      <span class="soft">from contact cards (.vcf) or a table (.csv)</span>
-      <input
-        bind:this={picker}
-        type="file"
+      <FilePick
+        title="Import names"
+        testid="names-file"
         accept=".vcf,.csv,.txt,.tsv,text/vcard,text/csv"
-        hidden
-        data-testid="names-file"
-        onchange={imported}
+        onpick={imported}
       />
+      <span class="soft">from contact cards (.vcf) or a table (.csv)</span>
       {#if view && view.imported > 0}
         <span>{plural(view.imported, 'name')} imported</span>
         <button class="action quiet" onclick={() => act(open.desk.people.forgetNames())}

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { Menu, Portal } from '@skeletonlabs/skeleton-svelte';
+  import ChevronDown from '@lucide/svelte/icons/chevron-down';
   import { settingsProblem, settingsSchema, type Settings } from '$core/produce';
   import { errorText } from '$lib/format';
   import { notices } from '$lib/state/notices';
@@ -6,6 +8,7 @@
   import { saveBlob } from '$lib/state/save';
   import { deletePreset, savedPresets, savePreset } from '$lib/storage/presets';
   import type { PresetRecord } from '$lib/storage/schema';
+  import FilePick from './FilePick.svelte';
   import NameForm from './NameForm.svelte';
 
   interface Props {
@@ -21,6 +24,15 @@
   let own = $state.raw<PresetRecord[]>([]);
   let naming = $state(false);
   const isOwn = $derived(own.some(({ id }) => id === chosen));
+  const title = $derived(own.find(({ id }) => id === chosen)?.title ?? '');
+  let file = $state<FilePick>()!;
+
+  const DEEDS = {
+    name: () => (naming = true),
+    remove: () => void remove(),
+    exportFile,
+    importFile: () => file.choose()
+  };
 
   $effect(() => {
     savedPresets()
@@ -74,8 +86,7 @@
     saveBlob(blob, 'production-settings.json');
   }
 
-  async function importFile(files: FileList | null): Promise<void> {
-    const file = files?.[0];
+  async function take([file]: File[]): Promise<void> {
     if (!file) return;
     try {
       const read = settingsSchema.safeParse(JSON.parse(await file.text()));
@@ -99,23 +110,37 @@
   <NameForm
     label="Name of these settings"
     placeholder="For the district court"
-    value={own.find(({ id }) => id === chosen)?.title ?? ''}
+    value={title}
     onkeep={(title) => void keep(title)}
     onclose={() => (naming = false)}
   />
 {:else}
   <p>
-    <button disabled={!settings} onclick={() => (naming = true)}>Save as …</button>
-    {#if isOwn}· <button onclick={() => void remove()}>Delete</button>{/if}
-    · <button disabled={!settings} onclick={exportFile}>to a file</button> ·
-    <label
-      >from a file<input
-        class="visually-hidden"
-        type="file"
-        accept="application/json,.json"
-        onchange={(event) => void importFile(event.currentTarget.files)}
-      /></label
+    <Menu
+      onSelect={({ value }) => DEEDS[value as keyof typeof DEEDS]()}
+      positioning={{ placement: 'bottom-start' }}
     >
+      <Menu.Trigger class="action quiet">Keep or exchange <ChevronDown size={13} /></Menu.Trigger>
+      <Portal>
+        <Menu.Positioner class="over">
+          <Menu.Content class="menu-sheet">
+            <Menu.Item value="name" disabled={!settings}>Save as …</Menu.Item>
+            {#if isOwn}<Menu.Item value="remove">Delete {title}</Menu.Item>{/if}
+            <Menu.Separator />
+            <Menu.Item value="exportFile" disabled={!settings}>Save to a file</Menu.Item>
+            <Menu.Item value="importFile">Take from a file</Menu.Item>
+          </Menu.Content>
+        </Menu.Positioner>
+      </Portal>
+    </Menu>
+    <FilePick
+      bind:this={file}
+      title="Take from a file"
+      testid="preset-file"
+      class="visually-hidden"
+      accept="application/json,.json"
+      onpick={take}
+    />
   </p>
 {/if}
 
@@ -130,16 +155,5 @@
     font-size: 12px;
     margin: 6px 0;
     color: var(--soft);
-  }
-  p button,
-  p label {
-    color: var(--accent);
-    text-decoration: underline;
-    cursor: pointer;
-    display: inline;
-    font-size: 12px;
-  }
-  p label:focus-within {
-    outline: 2px solid var(--accent);
   }
 </style>

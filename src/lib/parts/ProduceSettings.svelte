@@ -174,7 +174,7 @@
     </select>
     {#if taken}
       <p class="warning" role="alert">
-        Some of these numbers were given on {date(taken.made)} already ({taken.first} to {taken.last}).
+        Some of these numbers were already used on {date(taken.made)} already ({taken.first} to {taken.last}).
       </p>
     {/if}
     {#if next !== null && next !== settings.numbering.start}
@@ -182,7 +182,7 @@
         class="link"
         onclick={() => {
           if (settings.numbering) settings.numbering.start = next;
-        }}>Go on behind the last production, at {next}</button
+        }}>Continue after the last production, at {next}</button
       >
     {/if}
   {/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { PutReport } from '$bench/handsets/put';
   import { errorText, plural } from '$lib/format';
+  import FilePick from './FilePick.svelte';
 
   interface Props {
     /** Messages that were put back before. */
@@ -17,7 +18,6 @@
   let isDone = $state(false);
   let problem = $state<string | null>(null);
   let isBusy = $state(false);
-  let picker: HTMLInputElement;
 
   async function put(isDry: boolean): Promise<void> {
     if (!store) return;
@@ -34,10 +34,8 @@
     }
   }
 
-  async function picked(): Promise<void> {
-    const file = picker.files?.[0];
+  async function picked([file]: File[]): Promise<void> {
     store = file ? { name: file.name, blob: file } : null;
-    picker.value = '';
     await look();
   }
 
@@ -66,21 +64,11 @@
     The lines that were chosen in Read, or a rebuilt store that Produce made, are merged into the
     phone’s own store. What is there stays as it is.
   </p>
-  <input
-    bind:this={picker}
-    type="file"
-    hidden
-    data-testid="rebuilt"
-    onchange={picked}
-    aria-label="Rebuilt store"
-  />
   <div class="row">
     {#if onrebuild}
       <button class="action" disabled={isBusy} onclick={rebuild}>Look at the chosen lines</button>
     {/if}
-    <button class="action quiet" disabled={isBusy} onclick={() => picker.click()}
-      >Choose a rebuilt store</button
-    >
+    <FilePick title="Choose a rebuilt store" testid="rebuilt" disabled={isBusy} onpick={picked} />
     {#if putBack > 0}
       <button class="action quiet" disabled={isBusy} onclick={onundo}
         >Take {plural(putBack, 'message')} out again</button

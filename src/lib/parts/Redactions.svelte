@@ -64,7 +64,7 @@
     if (what === 'words')
       return words.trim().length >= 2
         ? { text: words.trim(), code }
-        : 'Give at least two characters that are to be covered.';
+        : 'Give at least two characters to be covered.';
     const chosen = line === null ? null : await open.desk.chosenLine(line);
     if (!chosen) return `Line ${line ?? '?'} is not on the exhibit list.`;
     if (words === '') return { message: chosen.id, whole: true, code };
@@ -87,7 +87,7 @@
 <form class="grid" onsubmit={(event) => void add(event)} aria-label="Redactions">
   <b>Redactions</b>
   <small
-    >Covered in every format, and wherever else the same words stand. In Read, mark words or cover
+    >Covered in every format, and wherever else the same words appear. In Read, mark words or cover
     pictures in the margin.</small
   >
   <label for="redact-what">Cover</label>

@@ -82,7 +82,7 @@
               silent: true,
               symbol: 'none',
               lineStyle: { color: color('--soft'), type: 'dashed' },
-              label: { formatter: 'now', color: color('--soft'), fontSize: 11 },
+              label: { formatter: 'now', position: 'start', color: color('--soft'), fontSize: 11 },
               data: [{ xAxis: now }]
             }
           }

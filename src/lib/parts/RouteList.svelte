@@ -1,5 +1,6 @@
 <script lang="ts">
   import { ROUTE_TITLES, STEPS, type Intake, type Plan, type Route } from '$core/plan';
+  import { dayText } from '$lib/day';
   import { date, plural } from '$lib/format';
   import type { SourceRecord } from '$lib/storage/schema';
 
@@ -69,7 +70,8 @@
         <p>{route.reasons.join(' ')}</p>
         {#if isUseful}
           {#if route.newerLost}<p>
-              A restore would overwrite {route.newerLost}; reading it does not.
+              A restore would overwrite {route.newerLost.replace(/\d{4}-\d\d-\d\d/, dayText)};
+              reading it does not.
             </p>{/if}
           <p class="soft">Needs {route.needs.join(', ')}. {route.risks.join(' ')}</p>
           <p class="steps">
@@ -85,7 +87,7 @@
           </p>
         {/if}
         {#if linked[route.copy]}
-          <p class="found">Really found: {found(linked[route.copy]!)}.</p>
+          <p class="found">Actually found: {found(linked[route.copy]!)}.</p>
         {/if}
       </div>
       <div class="side">

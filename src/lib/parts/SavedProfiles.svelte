@@ -2,11 +2,11 @@
   import type { ReadingProfile } from '$core/stores';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
+  import FilePick from './FilePick.svelte';
 
   const { open, version }: { open: OpenCase; version: number } = $props();
 
   let list = $state.raw<ReadingProfile[]>([]);
-  let picker: HTMLInputElement;
 
   async function refresh(): Promise<void> {
     list = await open.desk.profiles();
@@ -22,10 +22,7 @@
     await refresh();
   }
 
-  async function picked(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const input = event.currentTarget;
-    const [file] = input.files ?? [];
-    input.value = '';
+  async function picked([file]: File[]): Promise<void> {
     if (!file) return;
     const result = await open.desk.importProfile(await file.text());
     if (result.ok) notices.create({ title: `The profile “${result.title}” was imported.` });
@@ -46,15 +43,7 @@
       </li>
     {/each}
   </ul>
-  <button class="action quiet" onclick={() => picker.click()}>Import a profile</button>
-  <input
-    bind:this={picker}
-    type="file"
-    accept=".json"
-    hidden
-    data-testid="profile-file"
-    onchange={picked}
-  />
+  <FilePick title="Import a profile" testid="profile-file" accept=".json" onpick={picked} />
 </details>
 
 <style>

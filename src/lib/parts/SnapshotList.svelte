@@ -44,7 +44,7 @@
       'older one is',
       'older ones are'
     )}
-    gone. With the next one the oldest of these goes too.
+    gone. The next one will push out the oldest of these.
   </p>
 {/if}
 

@@ -143,8 +143,8 @@
     </ul>
   {/if}
   {#if source.pass.state === 'stopped'}<p class="notes">
-      The pass was stopped before its end; what was kept until then stays. Of a large store that is
-      its first lines.
+      The pass was stopped early. What it had found is kept; of a large store, that is its first
+      lines.
     </p>{/if}
   {#if selected}
     <div class="foot">

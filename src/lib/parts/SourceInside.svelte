@@ -186,9 +186,9 @@
     {#if limits.length > 0}
       <p class="why">
         <b>Why not more:</b>
-        {#each limits as { store, text } (store + text)}<span
-            ><i class="mono">{store}</i>{text}
-          </span>{/each}
+        {#each limits as { store, text } (store + text)}
+          <span><i class="mono">{store}</i> {text}</span>
+        {/each}
       </p>
     {/if}
   </div>
@@ -304,6 +304,9 @@
   }
   .why i {
     font-style: normal;
+  }
+  .why > span {
+    display: block;
   }
   .why b {
     color: var(--ink);

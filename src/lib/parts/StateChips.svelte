@@ -3,6 +3,7 @@
   import { count } from '$lib/format';
   import { reading } from '$lib/state/reading.svelte';
   import { MARKS } from './marks';
+  import TipButton from './TipButton.svelte';
 
   const { totals }: { totals: Counts } = $props();
 </script>
@@ -10,16 +11,16 @@
 <div class="chips" role="group" aria-label="States shown">
   {#each MARKS as { state, mark, word }, i (state)}
     {#if totals[state] > 0 || state === 'live' || state === 'recovered'}
-      <button
-        class="chip {state}"
-        class:off={!reading.states.includes(state)}
-        aria-pressed={reading.states.includes(state)}
-        title="{word}, key {i + 1}"
+      {@const on = reading.states.includes(state)}
+      <TipButton
+        tip="{on ? 'Hide' : 'Show'} {word} lines ({i + 1})"
+        class="chip {state} {on ? '' : 'off'}"
+        aria-pressed={on}
         onclick={() => reading.toggleState(state)}
       >
         <span class="glyph" aria-hidden="true">{mark}</span>{word}
         {count(totals[state])}
-      </button>
+      </TipButton>
     {/if}
   {/each}
   <button
@@ -35,7 +36,7 @@
     flex-wrap: wrap;
     gap: 6px;
   }
-  .chip {
+  .chips :global(.chip) {
     border: 1px solid var(--rule);
     border-radius: 99px;
     padding: 2px 10px;
@@ -45,10 +46,10 @@
     cursor: pointer;
     white-space: nowrap;
   }
-  .chip[aria-pressed='true'] {
+  .chips :global(.chip[aria-pressed='true']) {
     border-color: var(--soft);
   }
-  .chip.off {
+  .chips :global(.chip.off) {
     color: var(--soft);
     background: transparent;
     text-decoration: line-through;

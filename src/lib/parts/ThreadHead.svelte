@@ -4,6 +4,7 @@
   import { reading } from '$lib/state/reading.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { CorrespondentRow } from '$lib/worker/protocol';
+  import TipButton from './TipButton.svelte';
 
   interface Props {
     row: CorrespondentRow;
@@ -55,22 +56,22 @@
   {:else}
     <h2><bdi>{row.name}</bdi></h2>
     {#if row.person !== null}
-      <button
+      <TipButton
         class="pencil"
-        onclick={begin}
+        tip={row.named ? 'Change the name' : 'Give a name'}
         aria-label={row.named ? `Change the name ${row.name}` : `Give ${row.name} a name`}
-        title={row.named ? 'Change the name' : 'Give a name'}><Pencil size={13} /></button
+        onclick={begin}><Pencil size={13} /></TipButton
       >
     {/if}
   {/if}
   {#if row.person !== null}
-    <button
+    <TipButton
       class="soft detail"
-      title="All addresses, and why they are one person’s"
+      tip="All addresses, and why they are one person’s"
       onclick={() => {
         reading.person = row.person;
         reading.facet = 'people';
-      }}>{row.detail}</button
+      }}>{row.detail}</TipButton
     >
   {:else}<span class="soft detail">{row.detail}</span>{/if}
   <span class="end">
@@ -102,19 +103,19 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
-  .pencil {
+  .title :global(.pencil) {
     cursor: pointer;
     color: var(--soft);
     padding: 2px;
   }
-  .pencil:hover {
+  .title :global(.pencil:hover) {
     color: var(--accent);
   }
   form {
     display: flex;
     gap: 8px;
   }
-  button.detail {
+  .title :global(button.detail) {
     cursor: pointer;
     text-decoration: underline dotted;
     text-underline-offset: 3px;

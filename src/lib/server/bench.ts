@@ -22,7 +22,7 @@ const requestSchema = z.object({
 export function requestOf({ searchParams }: URL): z.infer<typeof requestSchema> {
   const told = { depth: searchParams.get('depth'), kinds: searchParams.get('kinds') };
   const checked = requestSchema.safeParse(told);
-  if (!checked.success) error(400, 'The question names no depth that there is.');
+  if (!checked.success) error(400, 'The question names an unknown depth.');
   return checked.data;
 }
 

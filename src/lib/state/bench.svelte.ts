@@ -65,7 +65,7 @@ export class BenchDesk {
   }
 
   private unseen(error: unknown): void {
-    this.problem = `The bench cannot be seen: ${errorText(error).replace(/\.?$/, '.')} It is looked for again by itself.`;
+    this.problem = `The bench cannot be reached: ${errorText(error).replace(/\.?$/, '.')} The page keeps trying.`;
   }
 
   private async done(id: string, act: string, value: string | undefined): Promise<boolean> {

@@ -13,7 +13,7 @@ export class Choosing {
     $effect(() => {
       void this.open.version;
       this.open.desk
-        .chosenRecords()
+        .chosenRecords(this.kind)
         .then((ids) => (this.ids = ids))
         .catch((error: unknown) => this.report(error));
     });
@@ -24,12 +24,22 @@ export class Choosing {
   }
 
   readonly choose = (ids: string[], chosen: boolean): void => {
-    this.keep(ids, chosen).catch((error: unknown) => this.report(error));
+    const before = this.ids;
+    this.keep(ids, chosen).catch((error: unknown) => {
+      this.ids = before;
+      this.report(error);
+    });
   };
 
   private async keep(ids: string[], chosen: boolean): Promise<void> {
+    // Shown at once, however busy the worker is; what it then says holds.
+    const shown = new Set(this.ids);
+    for (const id of ids)
+      if (chosen) shown.add(id);
+      else shown.delete(id);
+    this.ids = shown;
     await this.open.desk.chooseRecords(this.kind, ids, chosen);
-    this.ids = await this.open.desk.chosenRecords();
+    this.ids = await this.open.desk.chosenRecords(this.kind);
     this.open.summary = await this.open.desk.summary();
   }
 

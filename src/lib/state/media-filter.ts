@@ -7,6 +7,7 @@ export const ALL_MEDIA: MediaFilter = {
   person: null,
   state: 'all',
   message: 'all',
+  label: null,
   least: 0,
   alike: null
 };

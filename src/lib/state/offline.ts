@@ -15,7 +15,7 @@ export function keepWhenQuiet(): () => void {
     isAsked = true;
     navigator.serviceWorker.register('/service-worker.js').catch((error: unknown) => {
       isAsked = false;
-      console.warn('The application is not kept for use without its server.', error);
+      console.warn('The application could not be kept for use without its server.', error);
     });
   }, QUIET);
   return () => clearTimeout(timer);

@@ -108,7 +108,7 @@ export class BrowserCopy implements CopyPlace {
       if (!(error instanceof DOMException) || error.name !== 'QuotaExceededError') throw error;
       throw new CopyError(
         'no-room',
-        'This browser has no room left for the copy. Make room, then take it up again.'
+        'This browser has no room left for the copy. Make room, then resume it.'
       );
     }
   }

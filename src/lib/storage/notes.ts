@@ -6,10 +6,13 @@ export async function keptNotes(caseId: string): Promise<NoteRecord[]> {
   return db.getAll('notes', IDBKeyRange.bound([caseId], [caseId, []]));
 }
 
-/** Keeps a note; one without words and labels is taken away. */
-export async function keepNote(note: NoteRecord): Promise<void> {
+/** Keeps notes, all or none; those without words and labels are taken away. */
+export async function keepNotes(notes: readonly NoteRecord[]): Promise<void> {
   const db = await openStorage();
-  if (note.text === '' && note.labels.length === 0)
-    await db.delete('notes', [note.caseId, note.of]);
-  else await db.put('notes', note);
+  const transaction = db.transaction('notes', 'readwrite');
+  for (const note of notes)
+    void (note.text === '' && note.labels.length === 0
+      ? transaction.store.delete([note.caseId, note.of])
+      : transaction.store.put(note));
+  await transaction.done;
 }

@@ -151,7 +151,10 @@ export class Copies {
     );
     if (wrong) {
       await this.shelf.remove(added.source.id);
-      throw new CopyError('damaged-in-transit', `${wrong.path} was not kept as it was copied.`);
+      throw new CopyError(
+        'damaged-in-transit',
+        `${wrong.path} was not kept exactly as it was copied.`
+      );
     }
     await removeCopy(key);
     await this.log('copy finished', record, { files: files.length, bytes: total });
@@ -182,11 +185,11 @@ export class Copies {
   /** A copy with its checksums and its log. */
   async archive(sourceId: string): Promise<Blob> {
     const source = await this.shelf.get(sourceId);
-    if (!source?.copied) throw new Error('This source is no copy that was taken here.');
+    if (!source?.copied) throw new Error('This source is not a copy that was taken here.');
     const parts = [];
     for (const { path, sha256 } of source.files) {
       const input = await this.shelf.blob(sha256);
-      if (!input) throw new Error(`${path} is not in this browser any more.`);
+      if (!input) throw new Error(`${path} is no longer in this browser.`);
       parts.push({ name: path, input, lastModified: new Date(source.copied.at) });
     }
     const log = source.copied.log.map((entry) => `${JSON.stringify(entry)}\n`).join('');

@@ -126,6 +126,8 @@ export class CaseDesk implements CaseDeskApi {
 
   readonly notes = new NotesRoom({
     caseId: () => this.record.id,
+    lines: (filter) => this.idsOf(filter),
+    chosenFiles: () => this.exhibitLists.idsOf('files'),
     changed: () => {
       this.refresh();
       this.tabs.postMessage(this.record.id);
@@ -137,6 +139,7 @@ export class CaseDesk implements CaseDeskApi {
     naming: () => this.naming(),
     time: () => new ZonedTime(this.record.zone),
     facets: () => this.facetsOf(),
+    notes: () => this.notes,
     file: (source, path) => this.sourceFiles.file(source, path),
     tell: (event) => this.tell(event),
     asShown: shownBlob
@@ -211,7 +214,7 @@ export class CaseDesk implements CaseDeskApi {
       await this.reload();
       await this.jobs.takeUp(await this.shelf.sources());
     } catch (error) {
-      const text = `What another tab left could not be taken up: ${String(error)}`;
+      const text = `What another tab left could not be continued: ${String(error)}`;
       this.tell({ type: 'failed', text });
     }
   }
@@ -275,7 +278,15 @@ export class CaseDesk implements CaseDeskApi {
       this.index.attachments()
     ]);
     const kept = attachments.values();
-    return (this.facetsCache = new Facets(this.index, this.naming(), time, sources, files, kept));
+    return (this.facetsCache = new Facets(
+      this.index,
+      this.naming(),
+      time,
+      sources,
+      files,
+      kept,
+      this.notes
+    ));
   }
 
   async facets(): Promise<FacetCounts> {
@@ -311,7 +322,7 @@ export class CaseDesk implements CaseDeskApi {
 
   async tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial> {
     const file = await this.sourceFiles.file(sourceId, path);
-    const error = 'The database is not kept in this browser any more.';
+    const error = 'The database is no longer kept in this browser.';
     return file ? trial(file, profile, this.record.zone) : { total: 0, lines: [], error };
   }
 
@@ -571,14 +582,19 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async chooseHits(filter: ReadFilter): Promise<number> {
+    return this.choose(await this.idsOf(filter), true);
+  }
+
+  /** The lines that pass a filter, in all conversations. */
+  private async idsOf(filter: ReadFilter): Promise<string[]> {
     const ids: string[] = [];
     for (const { id } of this.index.conversations)
       append(ids, await this.reader.idsOf(await this.reader.matching(id, filter)));
-    return this.choose(ids, true);
+    return ids;
   }
 
-  async chosenRecords(): Promise<Set<string>> {
-    return this.exhibitLists.chosen;
+  async chosenRecords(kind: ChosenKind): Promise<Set<string>> {
+    return new Set(this.exhibitLists.idsOf(kind));
   }
 
   async exhibits(): Promise<ExhibitView> {

@@ -3,6 +3,7 @@ import {
   chosenOn,
   currentList,
   listsOfLines,
+  type ChosenKind,
   type ExhibitChange,
   type ExhibitFacts,
   type ExhibitLists
@@ -66,7 +67,27 @@ export class CaseExhibits {
   /** Lists as they were before something was dropped. */
   private dropped: ExhibitLists | null = null;
 
+  /** Ids of one kind on the list in use. */
+  idsOf(kind: ChosenKind): string[] {
+    const own = currentList(this.lists).entries.filter((entry) => entry.kind === kind);
+    return own.flatMap(({ ids }) => ids);
+  }
+
+  /** Changes are made one after another; a view waits for those that were asked for before it. */
+  private changing: Promise<void> = Promise.resolve();
+
   async change(change: ExhibitChange): Promise<void> {
+    const made = this.changing.then(() => this.make(change));
+    this.changing = made.catch(() => undefined);
+    return made;
+  }
+
+  /** Over when every change that was asked for is made, or has failed to be. */
+  settled(): Promise<void> {
+    return this.changing;
+  }
+
+  private async make(change: ExhibitChange): Promise<void> {
     const before = this.chosen.size;
     if (change.type === 'drop' || change.type === 'drop-list') this.dropped = this.lists;
     const isChoosing = change.type === 'choose' && change.kind === 'lines';
@@ -164,7 +185,7 @@ function redactionsIn({ redactions, settings }: ExhibitRecord): Redaction[] {
 /** What the log says of a redaction: never what it covers. */
 function toldOf(redaction: Redaction): Record<string, unknown> {
   const { code } = redaction;
-  if ('text' in redaction) return { code, what: 'words wherever they stand' };
+  if ('text' in redaction) return { code, what: 'words wherever they appear' };
   if ('person' in redaction) return { code, what: 'a person, wherever named' };
   if ('attachment' in redaction)
     return {

@@ -11,6 +11,7 @@ import {
 import type { PlacedGap, SourceRecord } from '../storage/schema';
 import type { CaseIndex, KeptAttachment } from './case-index';
 import type { Naming } from './naming';
+import type { NotesRoom } from './notes-room';
 import type {
   CallRow,
   ContactRow,
@@ -20,6 +21,11 @@ import type {
   FileRow,
   GapRow
 } from './protocol';
+
+const NO_NOTES: Pick<NotesRoom, 'onFile' | 'matching'> = {
+  onFile: () => ({ note: '', labels: [] }),
+  matching: () => []
+};
 
 /** Answers for everything in a case that is no message. */
 export class Facets {
@@ -36,7 +42,8 @@ export class Facets {
     private readonly time: ZonedTime,
     sources: readonly SourceRecord[],
     files: readonly FileRecord[],
-    attachments: Iterable<KeptAttachment>
+    attachments: Iterable<KeptAttachment>,
+    private readonly notes: Pick<NotesRoom, 'onFile' | 'matching'> = NO_NOTES
   ) {
     this.sourceNames = new Map(sources.map(({ id, name }) => [id, name]));
     this.rows = this.merge(files, attachments);
@@ -152,12 +159,18 @@ export class Facets {
   files(facet: FileFacet, query: string, from: number, to: number): FilePage {
     const wanted = query.trim().toLowerCase();
     const all = facet === 'files' ? this.byPath : this.rows;
+    const noted = new Set(wanted === '' ? [] : this.notes.matching(wanted));
     const rows = all.filter(
       (row) =>
         (facet === 'files' || belongs(row, facet)) &&
-        (wanted === '' || row.path.toLowerCase().includes(wanted))
+        (wanted === '' || row.path.toLowerCase().includes(wanted) || noted.has(row.key))
     );
-    return { total: rows.length, rows: rows.slice(from, to) };
+    return { total: rows.length, rows: rows.slice(from, to).map((row) => this.noted(row)) };
+  }
+
+  /** The row with what is noted of it by now. */
+  noted<Row extends FileRow>(row: Row): Row {
+    return { ...row, ...this.notes.onFile(row.key) };
   }
 
   /** Files of the listing, and attachments that name a file which is not in it; the same bytes are one row. */
@@ -230,7 +243,9 @@ export class Facets {
       missing: false,
       thumbnail: null,
       copies: 0,
-      messages: []
+      messages: [],
+      note: '',
+      labels: []
     };
   }
 
@@ -251,7 +266,9 @@ export class Facets {
       missing: sha256 === null,
       thumbnail: thumbnail ?? null,
       copies: 0,
-      messages: []
+      messages: [],
+      note: '',
+      labels: []
     };
   }
 

@@ -6,7 +6,7 @@ import { openStorage } from '../storage/open';
 import type { SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
 import { UNDECIDED } from '$core/people';
-import { keepNote } from '../storage/notes';
+import { keepNotes } from '../storage/notes';
 import { Keeper } from './keeping';
 import { Shelf } from './shelf';
 
@@ -41,8 +41,8 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
     const own = files.filter((file) => file.source === source.id);
     if (own.length > 0) await shelf.keepFiles(source.id, own);
   }
-  for (const note of content.notes ?? [])
-    await keepNote({ ...note, caseId: record.id, changedAt: Date.now() });
+  const changedAt = Date.now();
+  await keepNotes((content.notes ?? []).map((note) => ({ ...note, caseId: record.id, changedAt })));
   await keeper.join(true);
   await putCase({ ...record, deletedAt: null });
   await logAct(record.id, 'case imported', {
@@ -71,13 +71,13 @@ function parse(text: string): ReturnType<typeof caseFileSchema.parse> | string {
   try {
     json = JSON.parse(text);
   } catch {
-    return 'is no case file: it does not hold JSON, or is cut off.';
+    return 'is not a case file: it does not hold JSON, or is cut off.';
   }
   const checked = caseFileSchema.safeParse(json);
   if (checked.success) return checked.data;
   const [issue] = checked.error.issues;
   const where = issue?.path.join('.') || 'its beginning';
-  return `is no case file of version 1: at ${where}, ${issue?.message ?? 'something is wrong'}.`;
+  return `is not a case file of version 1: at ${where}, ${issue?.message ?? 'something is wrong'}.`;
 }
 
 function sourceRecord(caseId: string, source: Source): SourceRecord {

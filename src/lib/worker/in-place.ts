@@ -64,11 +64,10 @@ export async function blobsInPlace(
   { name, files }: SourceRecord,
   place: EvidencePlace | undefined
 ): Promise<Blob[]> {
-  if (!place)
-    throw new EvidenceAwayError(`Where ${name} lies is not known any more; add it again.`);
+  if (!place) throw new EvidenceAwayError(`Where ${name} lies is no longer known; add it again.`);
   if (!(await isAllowed(place)))
     throw new EvidenceAwayError(
-      `${name} lies outside this browser, which wants to be asked again before it reads there: press “Allow reading” on its card.`
+      `${name} lies outside this browser, which must ask you again before it reads there: press “Allow reading” on its card.`
     );
   try {
     const wanted = new Set(files.map(({ path }) => path));

@@ -37,7 +37,7 @@ export class InsideDatabase {
     private readonly checksum: string
   ) {}
 
-  /** Null when the file is not kept in this browser. @throws SqliteFormatError when it is no database. */
+  /** Null when the file is not kept in this browser. @throws SqliteFormatError when it is not a database. */
   static async open(
     path: string,
     fileOf: FileOpener,

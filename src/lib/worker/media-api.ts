@@ -32,6 +32,8 @@ export interface MediaFilter {
   person: string | null;
   state: 'all' | 'live' | 'not live';
   message: 'all' | 'with' | 'without';
+  /** A label; empty for any note or label, null for all files. */
+  label: string | null;
   /** Least size in bytes. */
   least: number;
   /** Most bits of 64 by which two pictures that are shown as one differ; null where each is shown. */
@@ -55,7 +57,13 @@ export interface MediaSheet {
   pictures: number;
 }
 
-export interface FileRow {
+/** What somebody noted of a file. */
+export interface FileNote {
+  note: string;
+  labels: string[];
+}
+
+export interface FileRow extends FileNote {
   key: string;
   sourceId: string;
   source: string;

@@ -10,6 +10,7 @@ import { Facets } from './facets';
 import type { MediaFilter } from './media-api';
 import { MediaRoom } from './media-room';
 import { Naming } from './naming';
+import { NotesRoom } from './notes-room';
 import { SummaryRoom } from './summary-room';
 import { findingsOf, keptCase, SOMEONE } from './tests/kept-case';
 
@@ -77,7 +78,12 @@ const FILES = [
   file('words.txt', { mime: 'text/plain' })
 ];
 
-async function rooms(): Promise<{ media: MediaRoom; summary: SummaryRoom }> {
+async function rooms(): Promise<{
+  media: MediaRoom;
+  summary: SummaryRoom;
+  notes: NotesRoom;
+  facets: Facets;
+}> {
   const { keeper, record } = await keptCase([FINDINGS]);
   const { index } = keeper;
   const naming = new Naming(index.people, { [SOMEONE]: 'Ragna' }, 'Eirin');
@@ -90,12 +96,19 @@ async function rooms(): Promise<{ media: MediaRoom; summary: SummaryRoom }> {
     pass: { state: 'none' }
   } as unknown as SourceRecord;
   const attachments = (await index.attachments()).values();
-  const facets = new Facets(index, naming, time, [source], FILES, attachments);
+  const notes = new NotesRoom({
+    caseId: () => record.id,
+    lines: async () => [],
+    chosenFiles: () => [file('stray.mp4').id],
+    changed: () => undefined
+  });
+  const facets = new Facets(index, naming, time, [source], FILES, attachments, notes);
   const media = new MediaRoom({
     index: () => index,
     naming: () => naming,
     time: () => time,
     facets: () => Promise.resolve(facets),
+    notes: () => notes,
     file: async (_, path) =>
       FILES.some((one) => one.path === path)
         ? new MemorySource(path, new TextEncoder().encode('the words'))
@@ -112,7 +125,7 @@ async function rooms(): Promise<{ media: MediaRoom; summary: SummaryRoom }> {
     chosen: () => 2,
     notes: () => 1
   });
-  return { media, summary };
+  return { media, summary, notes, facets };
 }
 
 test('the sheet folds copies, stands by day, and says with whom each was exchanged', async () => {
@@ -152,6 +165,24 @@ for (const [says, filter, gives] of NARROWED)
     const keys = await media.keys({ ...ALL_MEDIA, ...filter }, 0, 10);
     assert.equal(keys.length, rows.length);
   });
+
+test('chosen files are labelled at once, found by it, and shown with it', async () => {
+  const { media, notes, facets } = await rooms();
+  assert.deepEqual(await media.keys({ ...ALL_MEDIA, label: 'slipway' }, 0, 10), []);
+  assert.equal(await notes.label({ kind: 'file' }, 'slipway', true), 1);
+  for (const filter of [{ label: 'slipway' }, { label: '' }, { query: 'slipw' }]) {
+    const rows = await media.rows({ ...ALL_MEDIA, ...filter }, 0, 10);
+    assert.deepEqual(
+      rows.map(({ name, labels }) => [name, labels]),
+      [['stray.mp4', ['slipway']]]
+    );
+  }
+  const { rows } = facets.files('files', 'slipway', 0, 10);
+  assert.deepEqual(
+    rows.map(({ name, labels }) => [name, labels]),
+    [['stray.mp4', ['slipway']]]
+  );
+});
 
 test('a file’s facts name its types, its places and the lines that carry it', async () => {
   const { media } = await rooms();

@@ -23,6 +23,7 @@ import type {
 import type { Naming } from './naming';
 import { factsOfPicture } from './picture-facts';
 import { previewOf } from './previews';
+import type { NotesRoom } from './notes-room';
 import type { DeskEvent, FileRow } from './protocol';
 import { Recent } from './recent';
 import { sha256 } from './hash';
@@ -40,6 +41,7 @@ interface MediaHost {
   naming(): Naming;
   time(): ZonedTime;
   facets(): Promise<Facets>;
+  notes(): Pick<NotesRoom, 'labelled' | 'matching' | 'version'>;
   file(sourceId: string, path: string): Promise<ByteSource | null>;
   tell(event: DeskEvent): void;
   /** A picture or recording as browsers know it. */
@@ -87,7 +89,10 @@ export class MediaRoom implements MediaApi {
 
   async rows(filter: MediaFilter, from: number, to: number): Promise<MediaRow[]> {
     const rows = (await this.matching(filter)).slice(from, to);
-    return rows.map((row) => ({ ...row, person: row.person && this.nameOf(row.person) }));
+    const facets = await this.host.facets();
+    return rows.map((row) =>
+      facets.noted({ ...row, person: row.person && this.nameOf(row.person) })
+    );
   }
 
   async keys(filter: MediaFilter, from: number, to: number): Promise<string[]> {
@@ -96,14 +101,21 @@ export class MediaRoom implements MediaApi {
 
   private async matching(filter: MediaFilter): Promise<MediaRow[]> {
     const facets = await this.host.facets();
-    const key = JSON.stringify([filter, filter.alike === null ? 0 : this.prints.size]);
+    const prints = filter.alike === null ? 0 : this.prints.size;
+    const key = JSON.stringify([filter, prints, this.host.notes().version]);
     if (this.last?.key !== key || this.last.facets !== facets)
       this.last = { key, facets, rows: this.match(filter) };
     return this.last.rows;
   }
 
   private async match(filter: MediaFilter): Promise<MediaRow[]> {
-    const rows = (await this.all()).filter((row) => passes(row, filter));
+    const notes = this.host.notes();
+    const wanted = filter.query.trim();
+    const told = new Set(wanted === '' ? [] : notes.matching(wanted));
+    const labelled = filter.label === null ? null : new Set(notes.labelled(filter.label));
+    const rows = (await this.all()).filter(
+      (row) => passes(row, filter, told) && (labelled?.has(row.key) ?? true)
+    );
     return filter.alike === null ? rows : this.folded(rows, filter.alike);
   }
 
@@ -195,7 +207,7 @@ export class MediaRoom implements MediaApi {
   async preview({ sourceId, path, name }: FilePlace): Promise<Preview> {
     const none = (reason: string): Preview => ({ kind: 'none', reason, head: new Uint8Array(0) });
     const file = await this.host.file(sourceId, path);
-    if (!file) return none('its bytes are not in the source, or its key has to be given again.');
+    if (!file) return none('its bytes are not in the source, or its key must be entered again.');
     if (file.size > MOST_SHOWN) return none('it is too large to be shown; it can be saved.');
     const bytes = Uint8Array.from(file.read(0, file.size));
     const type = typeOf(bytes) ?? (await mimeOf(bytes)) ?? mime.getType(name);
@@ -236,7 +248,7 @@ export class MediaRoom implements MediaApi {
       const row = index.correspondentOf(thread);
       return {
         line,
-        with: row ? this.host.naming().correspondent(row) : 'nobody that is known',
+        with: row ? this.host.naming().correspondent(row) : 'nobody who is known',
         correspondent: row?.id ?? '',
         message: id,
         at: sentAt === null ? 'time unknown' : time.full(sentAt)
@@ -268,7 +280,7 @@ export class MediaRoom implements MediaApi {
   }
 }
 
-function passes(row: MediaRow, filter: MediaFilter): boolean {
+function passes(row: MediaRow, filter: MediaFilter, noted: ReadonlySet<string>): boolean {
   const { query, kinds, person, state, message, least } = filter;
   const wanted = query.trim().toLowerCase();
   return (
@@ -278,7 +290,7 @@ function passes(row: MediaRow, filter: MediaFilter): boolean {
     (state === 'all' || (row.state === 'live') === (state === 'live')) &&
     (message === 'all' || row.messages.length > 0 === (message === 'with')) &&
     (least === 0 || (row.bytes ?? 0) >= least) &&
-    (wanted === '' || row.path.toLowerCase().includes(wanted))
+    (wanted === '' || row.path.toLowerCase().includes(wanted) || noted.has(row.key))
   );
 }
 

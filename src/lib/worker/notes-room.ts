@@ -1,8 +1,10 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { foldText } from '$core/lines';
 import { logAct } from '../storage/custody';
-import { keepNote, keptNotes } from '../storage/notes';
+import { keepNotes, keptNotes } from '../storage/notes';
 import type { NoteRecord } from '../storage/schema';
+import type { FileNote } from './media-api';
+import type { ReadFilter } from './protocol';
 
 export type Note = Pick<NoteRecord, 'of' | 'kind' | 'text' | 'labels'>;
 
@@ -10,22 +12,33 @@ export type Note = Pick<NoteRecord, 'of' | 'kind' | 'text' | 'labels'>;
 export interface NotesApi extends ProxyMarked {
   of(id: string): Promise<Note | null>;
   keep(note: Note): Promise<void>;
-  /** Puts a label on records, or takes it off. */
-  label(ids: string[], kind: Note['kind'], label: string, isOn: boolean): Promise<void>;
+  /** Puts a label on records, or takes it off; gives how many were changed. */
+  label(records: Labelled, label: string, isOn: boolean): Promise<number>;
   /** Labels in use, with how many records have each. */
   labels(): Promise<[label: string, count: number][]>;
 }
 
+/** Records that get a label at once: the lines that pass a filter, or the chosen files. */
+export type Labelled = { kind: 'line'; filter: ReadFilter } | { kind: 'file' };
+
 interface NotesHost {
   caseId(): string;
+  /** Lines that pass a filter, in all conversations. */
+  lines(filter: ReadFilter): Promise<string[]>;
+  /** Files on the exhibit list in use. */
+  chosenFiles(): string[];
   /** Notes have changed. */
   changed(): void;
 }
+
+const NO_NOTE: Pick<Note, 'text' | 'labels'> = { text: '', labels: [] };
 
 /** The notes and labels of a case. */
 export class NotesRoom implements NotesApi {
   readonly [proxyMarker] = true as const;
   private notes = new Map<string, NoteRecord>();
+  /** Counts changes: what was read with notes is stale when it has grown. */
+  version = 0;
 
   constructor(private readonly host: NotesHost) {}
 
@@ -49,28 +62,47 @@ export class NotesRoom implements NotesApi {
   async keep({ of, kind, text, labels }: Note): Promise<void> {
     const before = this.notes.get(of);
     const own = [...new Set(labels.map((label) => label.trim()).filter((label) => label !== ''))];
-    await this.put({ of, kind, text: text.trim(), labels: own });
+    await this.put([{ of, kind, text: text.trim(), labels: own }]);
     const detail = { record: of, note: text.trim(), labels: own.join(', ') };
     const isText = (before?.text ?? '') !== text.trim();
     await logAct(this.host.caseId(), isText ? 'note written' : 'labels changed', detail);
     this.host.changed();
   }
 
-  async label(ids: string[], kind: Note['kind'], label: string, isOn: boolean): Promise<void> {
-    for (const of of ids) {
-      const { text, labels } = this.notes.get(of) ?? { text: '', labels: [] };
-      const others = labels.filter((one) => one !== label);
-      await this.put({ of, kind, text, labels: isOn ? [...others, label] : others });
-    }
-    await logAct(this.host.caseId(), 'labels changed', { records: ids.length, label, set: isOn });
-    this.host.changed();
+  async label(records: Labelled, label: string, isOn: boolean): Promise<number> {
+    const { kind } = records;
+    const own = label.trim();
+    const ids = kind === 'line' ? await this.host.lines(records.filter) : this.host.chosenFiles();
+    return this.relabel(ids, kind, own, isOn);
   }
 
-  private async put(note: Note): Promise<void> {
-    const record = { ...note, caseId: this.host.caseId(), changedAt: Date.now() };
-    await keepNote(record);
-    if (record.text === '' && record.labels.length === 0) this.notes.delete(record.of);
-    else this.notes.set(record.of, record);
+  private async relabel(
+    ids: readonly string[],
+    kind: Note['kind'],
+    label: string,
+    isOn: boolean
+  ): Promise<number> {
+    const notes = ids.flatMap((of): Note[] => {
+      const { text, labels } = this.notes.get(of) ?? NO_NOTE;
+      if (label === '' || labels.includes(label) === isOn) return [];
+      const others = labels.filter((one) => one !== label);
+      return [{ of, kind, text, labels: isOn ? [...others, label] : others }];
+    });
+    if (notes.length === 0) return 0;
+    await this.put(notes);
+    await logAct(this.host.caseId(), 'labels changed', { records: notes.length, label, set: isOn });
+    this.host.changed();
+    return notes.length;
+  }
+
+  private async put(notes: readonly Note[]): Promise<void> {
+    const caseId = this.host.caseId();
+    const records = notes.map((note) => ({ ...note, caseId, changedAt: Date.now() }));
+    await keepNotes(records);
+    this.version++;
+    for (const record of records)
+      if (record.text === '' && record.labels.length === 0) this.notes.delete(record.of);
+      else this.notes.set(record.of, record);
   }
 
   async labels(): Promise<[label: string, count: number][]> {
@@ -83,9 +115,13 @@ export class NotesRoom implements NotesApi {
   /** Ids of records whose note or labels hold a text. */
   matching(query: string): string[] {
     const wanted = foldText(query);
-    return [...this.all]
-      .filter(({ text, labels }) => foldText([text, ...labels].join('\n')).includes(wanted))
-      .map(({ of }) => of);
+    return [...this.all].filter((note) => holds(note, wanted)).map(({ of }) => of);
+  }
+
+  /** What is noted of a file. */
+  onFile(key: string): FileNote {
+    const { text, labels } = this.notes.get(key) ?? NO_NOTE;
+    return { note: text, labels };
   }
 
   /** Ids of records that have a label; of those with any note where it is empty. */
@@ -94,4 +130,8 @@ export class NotesRoom implements NotesApi {
       .filter(({ labels }) => label === '' || labels.includes(label))
       .map(({ of }) => of);
   }
+}
+
+function holds({ text, labels }: NoteRecord, wanted: string): boolean {
+  return foldText([text, ...labels].join('\n')).includes(wanted);
 }

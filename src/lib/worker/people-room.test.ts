@@ -83,7 +83,12 @@ async function opened(): Promise<{
   let kept: CaseRecord = record;
   const naming = (): Naming =>
     new Naming(keeper.index.people, kept.names, 'Eirin Vold', keeper.index.individuals);
-  const notes = new NotesRoom({ caseId: () => kept.id, changed: () => undefined });
+  const notes = new NotesRoom({
+    caseId: () => kept.id,
+    lines: async () => ['s1.1/m/0-1', 's1.1/m/0-4'],
+    chosenFiles: () => [],
+    changed: () => undefined
+  });
   const room = new PeopleRoom({
     index: () => keeper.index,
     naming,
@@ -184,6 +189,21 @@ test('lines are found by their notes, and narrowed by their labels and sources',
   assert.deepEqual(await rows({ place: 's1' }), ['72022: 1, a notice', 'Gull: 6']);
   assert.deepEqual(await notes.labels(), [['money', 1]]);
   await notes.keep({ of: 's1.1/m/0-4', kind: 'line', text: '', labels: [] });
+  assert.equal(await notes.of('s1.1/m/0-4'), null);
+});
+
+test('a label is put on many lines at once, and taken off again', async () => {
+  const { notes, rows } = await opened();
+  const all = { kind: 'line', filter: OPEN_FILTER } as const;
+  await notes.keep({ of: 's1.1/m/0-1', kind: 'line', text: 'ask them', labels: ['money'] });
+  assert.equal(await notes.label(all, ' money ', true), 1);
+  assert.deepEqual(await notes.labels(), [['money', 2]]);
+  assert.deepEqual(await rows({ label: 'money' }), ['Gull: 2']);
+  assert.equal(await notes.label(all, 'money', true), 0);
+  assert.equal(await notes.label(all, '  ', true), 0);
+  assert.equal(await notes.label(all, 'money', false), 2);
+  assert.equal((await notes.of('s1.1/m/0-1'))?.text, 'ask them');
+  assert.deepEqual(await notes.labels(), []);
   assert.equal(await notes.of('s1.1/m/0-4'), null);
 });
 

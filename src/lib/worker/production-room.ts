@@ -55,6 +55,7 @@ export class ProductionRoom {
   async view(): Promise<ExhibitView> {
     const exhibits = this.host.exhibits();
     const reader = await this.readerOf(await this.host.parts());
+    await exhibits.settled();
     return reader.view(exhibits.lists, exhibits.redactions);
   }
 
@@ -148,7 +149,7 @@ export class ProductionRoom {
   }
 
   stop(): void {
-    this.producing?.abort(new Error('Producing was stopped.'));
+    this.producing?.abort(new Error('The production was stopped.'));
   }
 
   private async run(

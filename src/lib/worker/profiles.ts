@@ -74,7 +74,10 @@ export async function importProfile(json: string): Promise<ProfileImport> {
   if (!checked.success) {
     const [issue] = checked.error.issues;
     const where = issue?.path.join('.') || 'its beginning';
-    return { ok: false, reason: `The file is no reading profile: at ${where}, ${issue?.message}.` };
+    return {
+      ok: false,
+      reason: `The file is not a reading profile: at ${where}, ${issue?.message}.`
+    };
   }
   await keepProfile(checked.data);
   return { ok: true, title: checked.data.title };

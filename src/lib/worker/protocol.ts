@@ -108,7 +108,8 @@ export interface CaseDeskApi {
   chooseHits(filter: ReadFilter): Promise<number>;
   chooseRecords(kind: ChosenKind, ids: string[], chosen: boolean): Promise<number>;
   /** Ids of records of a kind that are on the list in use. */
-  chosenRecords(): Promise<Set<string>>;
+  /** Ids of one kind on the exhibit list in use. */
+  chosenRecords(kind: ChosenKind): Promise<Set<string>>;
   exhibits(): Promise<ExhibitView>;
   changeExhibits(change: ExhibitChange): Promise<void>;
   /** Brings back the exhibit or list that was dropped last. */

@@ -32,7 +32,7 @@ export async function folderSink(
 ): Promise<PackageSink> {
   if (await holds(below, name))
     throw new Error(
-      `The folder ${below.name} holds ${name} already; nothing in it is written over.`
+      `The folder ${below.name} holds ${name} already; nothing in it is overwritten.`
     );
   const folder = await below.getDirectoryHandle(name, { create: true });
   return {

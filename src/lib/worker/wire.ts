@@ -51,7 +51,7 @@ async function asked(url: string, init?: RequestInit): Promise<Response> {
     if (!(error instanceof TypeError)) throw error;
     throw new CopyError(
       'connection-lost',
-      'The bench does not answer: the application’s server was stopped. Start it, then take the copy up again.'
+      'The bench does not answer: the application’s server was stopped. Start it, then resume the copy.'
     );
   }
   if (response.ok) return response;

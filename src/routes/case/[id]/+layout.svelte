@@ -71,8 +71,8 @@
   {:else}
     {#if !open.summary.isOwner}
       <p class="elsewhere" role="status">
-        This case is open in another tab, which takes its sources and runs its passes. Here it can
-        be read, chosen from and produced.
+        This case is also open in another tab, which looks after its sources and passes. Here you
+        can read, choose and produce.
       </p>
     {/if}
     {#if open.failure}

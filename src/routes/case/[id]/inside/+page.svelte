@@ -42,7 +42,7 @@
     view = await open.desk.inside(sourceId, path);
     if (!view) {
       failure =
-        'The file is not kept in this browser, or its key is not known any more. Add the source again, or give its key, to look inside.';
+        'The file is not kept in this browser, or its key is no longer known. Add the source again, or enter its key, to look inside.';
       return;
     }
     if (message) {
@@ -107,7 +107,7 @@
 {#if failure}
   <main class="empty"><p>{failure}</p></main>
 {:else if !view}
-  <main class="empty"><p class="soft" role="status">Reading what every page is used for …</p></main>
+  <main class="empty"><p class="soft" role="status">Reading what each page is used for …</p></main>
 {:else}
   <main>
     <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls takes the focus) -->

@@ -34,7 +34,7 @@
 <div class="wrap">
   <section aria-label="Intake">
     <h1>Intake</h1>
-    <p class="soft">Nothing is required; “not known” is an answer. Kept as you type.</p>
+    <p class="soft">Nothing is required; “not known” is an answer too. Saved as you type.</p>
     {#if desk.isLoaded}
       <IntakeForm answers={desk.answers} onchange={(told, what) => desk.change(told, what)} />
       <CopyList
@@ -51,7 +51,7 @@
       <span class="soft"
         >as of {date(Date.parse(desk.now))} ·
         <button class="link" onclick={() => window.print()}
-          >print what the client must not do</button
+          >print the instructions for the client</button
         ></span
       >
     </div>

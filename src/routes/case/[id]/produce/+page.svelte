@@ -309,9 +309,9 @@
         )}{#if result.record.pages},
           {plural(result.record.pages, 'page')}{/if}{#if result.record.first}, {result.record.first} to
           {result.record.last}{/if}<br />
-        {#if result.isSame === true}<b>The same bytes as on the first time.</b><br />
+        {#if result.isSame === true}<b>Byte for byte the same as the first time.</b><br />
         {:else if result.isSame === false}<b class="problem"
-            >Not the same as on the first time: {result.record.isLocked
+            >Not the same as the first time: {result.record.isLocked
               ? 'its password is not kept, so it is made without one'
               : 'the case changed since then'}.</b
           ><br />

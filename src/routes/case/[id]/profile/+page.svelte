@@ -66,7 +66,7 @@
     const found = await open.desk.profileDesk(sourceId, path);
     if (!found) {
       failure =
-        'The database cannot be opened: its source is not on the shelf, or its key has to be given again under Sources.';
+        'The database cannot be opened: its source is not on the shelf, or its key must be entered again under Sources.';
       return;
     }
     desk = found;
@@ -202,7 +202,8 @@
         <section class="ask" aria-label="One question">
           <h2>Which of these lines did the owner write?</h2>
           <p class="soft">
-            Column {question.column} parts the lines in two, and nothing in the data shows whose are whose.
+            Column {question.column} splits the lines into two groups, and nothing in the data shows which
+            group is the owner’s.
           </p>
           <div class="sides">
             {#each question.sides as side (side.value)}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { page } from '$app/state';
+  import { Tabs } from '@skeletonlabs/skeleton-svelte';
   import CallList from '$lib/parts/CallList.svelte';
   import ContactList from '$lib/parts/ContactList.svelte';
   import ContactSheet from '$lib/parts/ContactSheet.svelte';
@@ -29,6 +30,7 @@
   import { STATES } from '$core/records';
   import type {
     CorrespondentRow,
+    Facet,
     FacetCounts,
     LineDetail,
     River as RiverData
@@ -355,109 +357,125 @@
     <a class="action main" href="/case/{page.params.id}/sources">To the sources</a>
   </main>
 {:else}
-  <div class="facets">
-    <FacetTabs counts={counted} {facet} onfacet={(wanted) => (reading.facet = wanted)} />
-    {#if facet === 'messages'}
-      <button
-        class="action quiet people-toggle"
-        aria-expanded={peopleShown}
-        onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
-      >
-      <span class="end"></span>
-      <DayRange
-        bind:from={reading.from}
-        bind:to={reading.to}
-        zone={open.summary!.record.zone}
-        {deletedAt}
-        last={river?.days.at(-1) ?? null}
-      />
-      <NarrowBy {open} />
-      {#if !reading.margin}
-        <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
-      {/if}
-    {/if}
-  </div>
-  {#if facet === 'calls'}
-    <CallList {open} />
-  {:else if facet === 'contacts'}
-    <ContactList {open} query={reading.query} />
-  {:else if facet === 'people'}
-    <PeopleList {open} query={reading.query} ongo={(id) => goToPerson(id)} />
-  {:else if facet === 'media'}
-    <ContactSheet {open} query={reading.query} />
-  {:else if facet === 'gaps'}
-    <GapList {open} ongo={goTo} />
-  {:else if facet !== 'messages'}
-    <FileList {open} {facet} query={reading.query} />
-  {:else}
-    <div class="river">
-      <StateChips {totals} />
-      {#if RiverChart}
-        <RiverChart
-          {river}
-          from={reading.from}
-          to={reading.to}
-          onrange={(from, to) => {
-            reading.from = from;
-            reading.to = to;
-          }}
+  <Tabs
+    value={facet}
+    onValueChange={({ value }) => (reading.facet = value as Facet)}
+    class="facet-room"
+  >
+    <div class="facets">
+      <FacetTabs counts={counted} />
+      {#if facet === 'messages'}
+        <button
+          class="action quiet people-toggle"
+          aria-expanded={peopleShown}
+          onclick={() => (peopleShown = !peopleShown)}>Correspondents</button
+        >
+        <span class="end"></span>
+        <DayRange
+          bind:from={reading.from}
+          bind:to={reading.to}
+          zone={open.summary!.record.zone}
+          {deletedAt}
+          last={river?.days.at(-1) ?? null}
         />
-      {:else}
-        <div class="river-room"></div>
+        <NarrowBy {open} />
+        {#if !reading.margin}
+          <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
+        {/if}
       {/if}
     </div>
-    {#if reading.query.trim() !== '' || reading.isNarrow}
-      <NarrowedTo
-        {open}
-        lines={hits}
-        correspondents={rows.length}
-        hits={found.length}
-        {hit}
-        name={current?.name ?? ''}
-        onstep={(by) => void stepHit(by).catch(report)}
-        onchoose={() => void chooseHits().catch(report)}
-      />
-    {/if}
-    <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
-      <Correspondents {rows} selected={reading.correspondent} onselect={select} />
-      <main>
-        {#if current}
-          <FirstHint onmore={() => open.explain()} />
-          <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
-          <div class="held" class:turning={lines.correspondent !== current.id}>
-            <Spine
-              bind:this={spine}
-              {lines}
-              {open}
-              {focused}
-              query={reading.query}
-              label="Lines with {current.name}"
-              onfocus={(index) => void focusLine(index, false).catch(report)}
-              onchoose={(index) => void choose(index).catch(report)}
-              onday={(index) => void chooseDay(index).catch(report)}
+    <Tabs.Content value={facet} class="facet-room" tabindex={-1}>
+      {#if facet === 'calls'}
+        <CallList {open} />
+      {:else if facet === 'contacts'}
+        <ContactList {open} query={reading.query} />
+      {:else if facet === 'people'}
+        <PeopleList {open} query={reading.query} ongo={(id) => goToPerson(id)} />
+      {:else if facet === 'media'}
+        <ContactSheet {open} query={reading.query} />
+      {:else if facet === 'gaps'}
+        <GapList {open} ongo={goTo} />
+      {:else if facet !== 'messages'}
+        <FileList {open} {facet} query={reading.query} />
+      {:else}
+        <div class="river">
+          <StateChips {totals} />
+          {#if RiverChart}
+            <RiverChart
+              {river}
+              from={reading.from}
+              to={reading.to}
+              onrange={(from, to) => {
+                reading.from = from;
+                reading.to = to;
+              }}
             />
-          </div>
-        {:else}
-          <div class="nothing">
-            <p>Nothing matches what the view is narrowed to.</p>
-            <button class="action" onclick={() => reading.widen()}>Show everything</button>
-          </div>
+          {:else}
+            <div class="river-room"></div>
+          {/if}
+        </div>
+        {#if reading.query.trim() !== '' || reading.isNarrow}
+          <NarrowedTo
+            {open}
+            lines={hits}
+            correspondents={rows.length}
+            hits={found.length}
+            {hit}
+            name={current?.name ?? ''}
+            onstep={(by) => void stepHit(by).catch(report)}
+            onchoose={() => void chooseHits().catch(report)}
+          />
         {/if}
-      </main>
-      {#if reading.margin}<Margin
-          {detail}
-          {showBytes}
-          {open}
-          index={focused}
-          onredact={() => void redacted().catch(report)}
-          ontoggle={() => (showBytes = !showBytes)}
-          onhide={() => (reading.margin = false)}
-        />{/if}
-    </div>
-  {/if}
+        <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
+          <Correspondents {rows} selected={reading.correspondent} onselect={select} />
+          <main>
+            {#if current}
+              <FirstHint onmore={() => open.explain()} />
+              <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
+              <div class="held" class:turning={lines.correspondent !== current.id}>
+                <Spine
+                  bind:this={spine}
+                  {lines}
+                  {open}
+                  {focused}
+                  query={reading.query}
+                  label="Lines with {current.name}"
+                  onfocus={(index) => void focusLine(index, false).catch(report)}
+                  onchoose={(index) => void choose(index).catch(report)}
+                  onday={(index) => void chooseDay(index).catch(report)}
+                />
+              </div>
+            {:else}
+              <div class="nothing">
+                <p>Nothing matches what the view is narrowed to.</p>
+                <button class="action" onclick={() => reading.widen()}>Show everything</button>
+              </div>
+            {/if}
+          </main>
+          {#if reading.margin}<Margin
+              {detail}
+              {showBytes}
+              {open}
+              index={focused}
+              onredact={() => void redacted().catch(report)}
+              ontoggle={() => (showBytes = !showBytes)}
+              onhide={() => (reading.margin = false)}
+            />{/if}
+        </div>
+      {/if}
+    </Tabs.Content>
+  </Tabs>
 {/if}
 
 <style>
+  :global(.facet-room) {
+    display: flex;
+    flex-direction: column;
+    flex: 1;
+    gap: 0;
+    min-height: 0;
+    min-width: 0;
+  }
   .river-room {
     height: 92px;
     border-bottom: 1px solid var(--rule);

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { page } from '$app/state';
+  import FilePick from '$lib/parts/FilePick.svelte';
   import PassSetup from '$lib/parts/PassSetup.svelte';
   import SourceCard from '$lib/parts/SourceCard.svelte';
   import {
@@ -23,8 +24,6 @@
   const sources = $derived(open.summary?.sources ?? []);
   let selected = $state<string | null>(null);
   let over = $state(false);
-  let filePicker: HTMLInputElement;
-  let folderPicker: HTMLInputElement;
 
   const current = $derived(
     sources.find((source) => source.id === selected) ?? sources.at(-1) ?? null
@@ -78,26 +77,11 @@
   }
 
   async function pick(folder: boolean): Promise<void> {
-    if (copies) return (folder ? folderPicker : filePicker).click();
     try {
       await addInPlace(await pickPlaces(folder));
     } catch (error) {
       open.failure = errorText(error);
     }
-  }
-
-  async function picked(
-    event: Event & { currentTarget: HTMLInputElement },
-    folder: boolean
-  ): Promise<void> {
-    const input = event.currentTarget;
-    const files = [...(input.files ?? [])];
-    input.value = '';
-    if (folder && files.length === 0) {
-      notices.create({ title: 'The folder is empty.' });
-      return;
-    }
-    await add(folder ? groupFolder(files) : groupPicked(files));
   }
 
   async function dropped(event: DragEvent): Promise<void> {
@@ -139,23 +123,21 @@
               : `Examine ${plural(fresh.length, 'source')}`}</button
         >{/if}
       <a class="action" href="/case/{page.params.id}/bench">Copy on the bench</a>
-      <button class="action" onclick={() => pick(false)}>Add files</button>
-      <button class="action" onclick={() => pick(true)}>Add a folder</button>
-      <input
-        bind:this={filePicker}
-        type="file"
-        multiple
-        hidden
-        data-testid="files"
-        onchange={(event) => picked(event, false)}
+      <FilePick
+        title="Add files"
+        testid="files"
+        class="action"
+        isMultiple
+        instead={copies ? null : () => pick(false)}
+        onpick={(files) => add(groupPicked(files))}
       />
-      <input
-        bind:this={folderPicker}
-        type="file"
-        webkitdirectory
-        hidden
-        data-testid="folder"
-        onchange={(event) => picked(event, true)}
+      <FilePick
+        title="Add a folder"
+        testid="folder"
+        class="action"
+        isFolder
+        instead={copies ? null : () => pick(true)}
+        onpick={(files) => add(groupFolder(files))}
       />
     </div>
     <RoomHere bind:copies canChoose={canReadInPlace()} />
@@ -173,9 +155,9 @@
           Drop what the client brought, or add it: a message database, a backup’s folder, an
           archive, a card or its dump, a copy of a file system, exported chats. Each is recognised
           by its content. Or take a copy of a handset, a card or a cloud vault on the
-          <a href="/case/{page.params.id}/bench">bench</a>. Add the files that end in
+          <a href="/case/{page.params.id}/bench">bench</a>. Add files that end in
           <code>-wal</code>
-          and <code>-journal</code> with their database; they hold the newest and the oldest states.
+          and <code>-journal</code> with their database: they hold its newest and oldest states.
         </p>
         <p>
           The source is only read{copies
