@@ -126,7 +126,7 @@ test('each fault in the middle of a copy is told, mended, and the copy goes on',
   const whole = page.getByText('verified; on the shelf');
   for (const [i, [fault, told, mend]] of FAULTS.entries()) {
     if (i > 0) await button(page, 'Give it').click();
-    await page.getByLabel(/To practise/).selectOption(fault);
+    await page.getByLabel(/For practice/).selectOption(fault);
     await begin(page);
     await expect(page.getByRole('alert')).toContainText(told, { timeout: 20_000 });
     await expect(whole).toHaveCount(i);
@@ -159,7 +159,7 @@ test('a card is read record by record; wrong PINs block it', async ({ page }) =>
     ['read-error', /could not give/],
     ['card-removed', /was taken out/]
   ] as const) {
-    await page.getByLabel(/To practise/).selectOption(fault);
+    await page.getByLabel(/For practice/).selectOption(fault);
     await begin(page);
     await expect(page.getByRole('alert')).toContainText(told);
   }
@@ -192,10 +192,10 @@ test('a vault: wrong password, code, one snapshot, its limit and its faults', as
   const snapshots = page.getByRole('region', { name: 'Snapshots' });
   await expect(snapshots).toContainText('2 older ones are gone');
   await snapshots.getByRole('checkbox', { name: '29 Mar 2026' }).check();
-  await page.getByLabel(/To practise/).selectOption('connection-lost');
+  await page.getByLabel(/For practice/).selectOption('connection-lost');
   await begin(page);
   await expect(page.getByRole('alert')).toContainText('connection to the vault was lost');
-  await page.getByLabel(/To practise/).selectOption('limit-reached');
+  await page.getByLabel(/For practice/).selectOption('limit-reached');
   await button(page, 'Resume the copy').click();
   await expect(page.getByRole('alert')).toContainText('gives nothing more to this account');
   await takeUp(page);

@@ -87,7 +87,7 @@ test('a store of unknown make is read, corrected at the profile desk, and known 
   const wrong = join(folder, 'wrong.json');
   writeFileSync(wrong, '{"id":"x","messages":[{"table":1}]}');
   await page.getByTestId('profile-file').setInputFiles(wrong);
-  await expect(page.getByRole('alert')).toContainText('is no reading profile');
+  await expect(page.getByRole('alert')).toContainText('is not a reading profile');
 
   await page.getByRole('link', { name: 'Sources' }).first().click();
   await page.getByTestId('files').setInputFiles(join(folder, 'again.db'));

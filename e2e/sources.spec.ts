@@ -47,13 +47,13 @@ test('files that cannot be read are answered with one plain sentence each', asyn
       'is a text file in which no messages were found'
     ],
     ['tin.png', png, 'is a picture, not a message store'],
-    ['locked.db', noise(20_000), 'evenly spread'],
+    ['locked.db', noise(20_000), 'look random'],
     [
       'fish.db',
       Buffer.from(makeDatabase((db) => db.run('CREATE TABLE fish(a); INSERT INTO fish VALUES(1)'))),
       'none of its tables fits a reading profile'
     ],
-    ['cut.db', whole.subarray(0, Math.floor(whole.length / 2)), 'is cut: it should hold']
+    ['cut.db', whole.subarray(0, Math.floor(whole.length / 2)), 'is cut short: it should hold']
   ];
   for (const [name, buffer, sentence] of cases) {
     await addFile(page, name, buffer);
@@ -106,7 +106,7 @@ test('a long pass can be read during, paused, reloaded and stopped', async ({ pa
   await page.getByRole('button', { name: 'Begin pass' }).click();
   await strip.getByRole('button', { name: 'Stop' }).click();
   await expect(strip).toHaveCount(0);
-  await expect(card).toContainText('The pass was stopped before its end');
+  await expect(card).toContainText('The pass was stopped early');
   await expect(card).toContainText('48,000 live');
 });
 
@@ -169,7 +169,7 @@ test('a case file is saved, and read again as a case', async ({ page }) => {
     mimeType: 'application/json',
     buffer: Buffer.from('{"format":1}')
   });
-  await expect(page.getByRole('alert')).toContainText('wrong.json is no case file of version 1');
+  await expect(page.getByRole('alert')).toContainText('wrong.json is not a case file of version 1');
   await page.getByTestId('case-file').setInputFiles(path);
   await page.waitForURL('**/read');
   await expect(page.getByRole('button', { name: /recovered 40/ })).toBeVisible();
@@ -192,7 +192,7 @@ test('what is added says at once what it is, and one press examines it all', asy
   await expect(card('Ansel.txt')).toContainText('text log, about 4 messages, March 2024');
   await expect(card('notes.txt')).toContainText('text file in which no messages were found');
   await expect(card('nothing.db')).toContainText('nothing to examine');
-  await expect(card('noise.bin')).toContainText('evenly spread');
+  await expect(card('noise.bin')).toContainText('look random');
   await page.getByRole('button', { name: 'Examine 2 sources' }).click();
   await expect(card('provider.db')).toContainText('240 live');
   await expect(card('Ansel.txt')).toContainText('4 live');

@@ -76,9 +76,23 @@ test('search finds names, numbers and words', async ({ page }) => {
   await expect(strip).toContainText('hit 1 of 1 with Halvard Nystuen');
   await expect(page.locator('mark')).toHaveText('red paint tin');
   await expect(page.getByRole('article').filter({ hasText: 'Forget Saturday' })).toBeVisible();
-  await strip.getByText('Only the hits').click();
+  await strip.getByText('only the hits').click();
   await expect(page.getByRole('article')).toHaveCount(1);
-  await strip.getByText('Only the hits').click();
+  // All hits in one list: moved through and opened by keys.
+  await page.getByLabel('Search this case').fill('deposit');
+  await strip.getByText('list of all').click();
+  const list = page.getByRole('listbox', { name: 'All hits' });
+  await expect(list.getByRole('heading').first()).toBeVisible();
+  const told = /([\d,]+) hits? of/.exec(await strip.innerText())![1];
+  await expect(list.getByRole('option')).toHaveCount(Number(told));
+  await list.focus();
+  await page.keyboard.press('j');
+  await page.keyboard.press('j');
+  const wanted = list.getByRole('option', { selected: true });
+  await expect(wanted.locator('mark').first()).toHaveText(/deposit/i);
+  const number = (await wanted.locator('span').first().innerText()).trim();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('article', { name: new RegExp(`^Line ${number},`) })).toBeVisible();
   await page.getByLabel('Search this case').fill('no such words anywhere');
   await expect(page.getByText('Nothing matches what the view is narrowed to.')).toBeVisible();
   await page.getByRole('button', { name: 'Show everything' }).click();

@@ -1,5 +1,6 @@
 // Unit and property tests with Node's own runner; arguments narrow them to files.
 import { existsSync, readdirSync, statSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { ensurePrograms, root, run } from './lib/install.mjs';
 import { prepare } from './prepare.mjs';
@@ -21,4 +22,6 @@ ensurePrograms({ sqlite3: 'sqlite3', pdftotext: 'poppler-utils', qpdf: 'qpdf' })
 const named = process.argv.slice(2);
 const files =
   named.length > 0 ? named : ['core', 'cli', 'bench', 'demo', 'src'].flatMap(testsBelow);
-run(process.execPath, ['--import', 'tsx', '--test', '--test-reporter', 'spec', ...files]);
+// The runner leaves one processor free by itself; nothing else needs it here.
+const many = `--test-concurrency=${availableParallelism()}`;
+run(process.execPath, ['--import', 'tsx', '--test', many, '--test-reporter', 'spec', ...files]);

@@ -28,7 +28,7 @@ test('bad input gets one plain sentence and a note', async () => {
       /is a text file/
     ],
     ['tin.jpg', PNG, 'not-recognised', /is a picture/],
-    ['locked.db', randomBytes(16384), 'not-recognised', /evenly spread/],
+    ['locked.db', randomBytes(16384), 'not-recognised', /look random/],
     ['stub.db', Buffer.from('SQLite format 3\0rest'), 'truncated', /cut off inside its header/],
     ['zeros.db', new Uint8Array(9000), 'not-recognised', /of an unknown kind/],
     [

@@ -160,7 +160,9 @@ test('names come from contact cards of any version, folded and quoted', () => {
     'BEGIN:VCARD\nVERSION:3.0\nthis is no property\nEND:VCARD',
     'BEGIN:VCARD\nVERSION:2.1\nN;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:D=C3=A6hl;Gorm\nTEL;CELL:40555666\nEND:VCARD'
   ].join('\r\n');
-  assert.deepEqual(readNames(cards), [
+  const { named, unused } = readNames(cards);
+  assert.equal(unused, 1);
+  assert.deepEqual(named, [
     { name: 'Aino Holm', phones: ['+47 401 23 456'], emails: ['aino@post.example'] },
     { name: 'Bøe, Birk', phones: ['+47-409-99-888'], emails: [] },
     { name: 'Gorm Dæhl', phones: ['40555666'], emails: [] }
@@ -169,11 +171,12 @@ test('names come from contact cards of any version, folded and quoted', () => {
 
 test('names come from tables of any separator, with one column of names or two', () => {
   const table = '\ufeffName;Phone 1;E-mail\n"Holm; Aino";+47 401 23 456;aino@post.example\n;1;\n';
-  assert.deepEqual(readNames(table), [
+  assert.equal(readNames(table).unused, 1);
+  assert.deepEqual(readNames(table).named, [
     { name: 'Holm; Aino', phones: ['+47 401 23 456'], emails: ['aino@post.example'] }
   ]);
   const parts = 'First name,Last name,Mobile\nBirk,Bøe,409 99 888 ::: 409 99 889\n';
-  assert.deepEqual(readNames(parts), [
+  assert.deepEqual(readNames(parts).named, [
     { name: 'Birk Bøe', phones: ['409 99 888', '409 99 889'], emails: [] }
   ]);
   for (const wrong of ['', 'hello', 'a,b\n1,2\n', 'name,phone\n'])

@@ -8,6 +8,12 @@ export interface NamedAddresses {
   emails: string[];
 }
 
+/** What a list of contacts holds, and how many entries could not be used: damaged ones, and those without a name or an address. */
+export interface NamesRead {
+  named: NamedAddresses[];
+  unused: number;
+}
+
 export class NamesError extends Error {
   override name = 'NamesError';
 }
@@ -17,29 +23,32 @@ export class NamesError extends Error {
  * table of comma or otherwise separated values with a heading row.
  * @throws NamesError when it is neither, or names nobody.
  */
-export function readNames(text: string): NamedAddresses[] {
+export function readNames(text: string): NamesRead {
   const plain = text.replace(/^\ufeff/, '');
-  const found = /^\s*BEGIN:VCARD/i.test(plain) ? fromCards(plain) : fromTable(plain);
+  const { found, total } = /^\s*BEGIN:VCARD/i.test(plain) ? fromCards(plain) : fromTable(plain);
   const named = found.filter(
     ({ name, phones, emails }) => name !== '' && phones.length + emails.length > 0
   );
   if (named.length === 0)
     throw new NamesError('No name with a number or a mail address was found in it.');
-  return named;
+  return { named, unused: total - named.length };
 }
 
-function fromCards(text: string): NamedAddresses[] {
-  let cards: unknown[];
-  try {
-    // Each card is read by itself, so that a broken one costs no other.
-    cards = text
-      .split(/^END:VCARD[^\S\n]*\r?$/im)
-      .filter((card) => /BEGIN:VCARD/i.test(card))
-      .flatMap((card) => parsed(`${modern(card.trim())}\r\nEND:VCARD\r\n`));
-  } catch (error) {
-    throw new NamesError(`The contact cards could not be read: ${String(error)}.`);
-  }
-  return cards.map((card) => ofCard(new ICAL.Component(card as never)));
+/** Entries as they stand in a file, and how many there are with those that cannot be read. */
+interface Entries {
+  found: NamedAddresses[];
+  total: number;
+}
+
+function fromCards(text: string): Entries {
+  // Each card is read by itself, so that a broken one costs no other.
+  const cards = text
+    .split(/^END:VCARD[^\S\n]*\r?$/im)
+    .filter((card) => /BEGIN:VCARD/i.test(card))
+    .map((card) => parsed(`${modern(card.trim())}\r\nEND:VCARD\r\n`));
+  const found = cards.flat().map((card) => ofCard(new ICAL.Component(card as never)));
+  const broken = cards.filter((card) => card.length === 0).length;
+  return { found, total: found.length + broken };
 }
 
 /** Cards of version 2.1 name kinds without saying what they are, and write other letters as =C3=A6. */
@@ -114,7 +123,7 @@ const FAMILY = /(family|last|sur)[\s_-]*name/i;
 const PHONE = /phone|mobile|tel|number|cell|msisdn|handy/i;
 const MAIL = /e?-?mail|address|handle|user/i;
 
-function fromTable(text: string): NamedAddresses[] {
+function fromTable(text: string): Entries {
   const { data, meta } = Papa.parse<Record<string, string>>(text, {
     header: true,
     skipEmptyLines: 'greedy'
@@ -125,7 +134,7 @@ function fromTable(text: string): NamedAddresses[] {
   if (full === undefined && given === undefined && family === undefined)
     throw new NamesError('A table needs a heading row with a column called “name”.');
   const others = columns.filter((one) => one !== full && one !== given && one !== family);
-  return data.map((row) => {
+  const found = data.map((row) => {
     const told = (column: string | undefined): string =>
       column === undefined ? '' : (row[column] ?? '').trim();
     const values = others.flatMap((column) =>
@@ -149,4 +158,5 @@ function fromTable(text: string): NamedAddresses[] {
         .map(({ value }) => value)
     };
   });
+  return { found, total: found.length };
 }

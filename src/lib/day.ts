@@ -20,3 +20,8 @@ export function readDay(text: string): string | null {
 export function dayText(day: string): string {
   return format(parse(day, 'yyyy-MM-dd', new Date(2000, 0, 1)), 'd MMM yyyy');
 }
+
+/** A text in which days stand as `2026-03-12`, with each as it is shown. */
+export function withDays(text: string): string {
+  return text.replace(/\b\d{4}-\d\d-\d\d\b/g, dayText);
+}

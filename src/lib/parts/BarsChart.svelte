@@ -1,9 +1,10 @@
 <script lang="ts">
   import { BarChart } from 'echarts/charts';
   import { GridComponent, TooltipComponent } from 'echarts/components';
-  import { init, use, type EChartsType } from 'echarts/core';
+  import { use } from 'echarts/core';
   import { SVGRenderer } from 'echarts/renderers';
   import { look } from '$lib/state/look.svelte';
+  import { HeldChart, themeColors } from './chart.svelte';
 
   use([BarChart, GridComponent, TooltipComponent, SVGRenderer]);
 
@@ -17,27 +18,14 @@
   const { label, categories, series, height = 150 }: Props = $props();
 
   let holder: HTMLDivElement;
-  let chart: EChartsType | null = null;
-
-  $effect(() => {
-    chart = init(holder, null, { renderer: 'svg' });
-    const watcher = new ResizeObserver(() => chart?.resize());
-    watcher.observe(holder);
-    return () => {
-      watcher.disconnect();
-      chart?.dispose();
-      chart = null;
-    };
-  });
+  const held = new HeldChart(() => holder, 'svg');
 
   $effect(() => {
     void look.mode;
     const shown = { categories: [...categories], series };
-    if (!chart) return;
-    const style = getComputedStyle(document.documentElement);
-    const color = (name: string): string => style.getPropertyValue(name).trim();
+    const color = themeColors();
     const text = { color: color('--soft'), fontSize: 11, fontFamily: 'Public Sans Variable' };
-    chart.setOption(
+    held.current?.setOption(
       {
         animation: false,
         grid: { left: 44, right: 8, top: 10, bottom: 22 },

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withDays } from '$lib/day';
   import { count } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { CallRow } from '$lib/worker/protocol';
@@ -42,7 +43,7 @@
   empty="No call log was found in the sources of this case."
 >
   {#snippet cells(row)}
-    <span role="cell">{row.day}</span>
+    <span role="cell">{withDays(row.day)}</span>
     <span role="cell">{row.time}</span>
     <span role="cell">{row.name}</span>
     <span role="cell" class="soft">{row.address === row.name ? '' : row.address}</span>

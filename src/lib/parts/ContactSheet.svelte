@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import { get } from 'svelte/store';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { withDays } from '$lib/day';
   import { errorText, plural } from '$lib/format';
   import { Choosing } from '$lib/state/choosing.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';
@@ -26,6 +27,8 @@
 
   const TILE = 160;
   const ROW = 222;
+  /** Strips that can be in view at once, with those kept ready above and below. */
+  const POOL = 40;
 
   function report(error: unknown): void {
     open.failure = `The media could not be read: ${errorText(error)}`;
@@ -107,20 +110,21 @@
   {/if}
   <div class="scroll" bind:this={box} bind:clientWidth={width}>
     <div class="inner" style:height="{$virtual.getTotalSize()}px">
-      {#each $virtual.getVirtualItems() as item (item.key)}
+      <!-- Strips that scroll out give their elements to those that come. -->
+      {#each $virtual.getVirtualItems() as item (item.index % POOL)}
         {@const strip = strips[item.index]}
         {#if strip}
           <div class="strip" style:transform="translateY({item.start}px)">
-            {#each strip as { day, from, to } (from)}
+            {#each strip as { day, from, to }, part (part)}
               <section style:width="{(to - from) * TILE - 12}px">
                 <h2>
                   {#if day}
-                    {day.day}
+                    {withDays(day.day)}
                     {#if day.count > 1}<small>{plural(day.count, 'file')}</small>{/if}
                     <button
                       class="day"
                       onclick={() => void chooseDay(day).catch(report)}
-                      aria-label="Choose the files of {day.day}">choose</button
+                      aria-label="Choose the files of {withDays(day.day)}">choose</button
                     >
                   {/if}
                 </h2>
@@ -129,15 +133,13 @@
                     {@const at = from + i}
                     {@const row = rowAt(at, files.arrived)}
                     {#if row}
-                      {#key row.key}
-                        <MediaTile
-                          {row}
-                          {open}
-                          chosen={choosing.ids.has(row.key)}
-                          onchoose={(toHere) => void choose(at, row, toHere).catch(report)}
-                          onopen={() => look(at)}
-                        />
-                      {/key}
+                      <MediaTile
+                        {row}
+                        {open}
+                        chosen={choosing.ids.has(row.key)}
+                        onchoose={(toHere) => void choose(at, row, toHere).catch(report)}
+                        onopen={() => look(at)}
+                      />
                     {:else}<div class="waiting"></div>{/if}
                   {/each}
                 </div>

@@ -2,6 +2,7 @@
   import GripVertical from '@lucide/svelte/icons/grip-vertical';
   import { dragHandle, dragHandleZone, type DndEvent } from 'svelte-dnd-action';
   import type { ExhibitChange } from '$core/exhibits';
+  import { withDays } from '$lib/day';
   import { bytes, count, plural } from '$lib/format';
   import type { ExhibitRow, ExhibitView } from '$lib/worker/protocol';
   import ExhibitDetails from './ExhibitDetails.svelte';
@@ -91,7 +92,7 @@
         >
         <span class="mono">{pagesOf(i)}</span>
         <span class="facts">
-          {amount(row)}{#if row.span}&nbsp;· {row.span}{/if}{#if row.notLive > 0}&nbsp;·
+          {amount(row)}{#if row.span}&nbsp;· {withDays(row.span)}{/if}{#if row.notLive > 0}&nbsp;·
             <em>{count(row.notLive)} not live</em
             >{/if}{#if row.files > 0 && row.kind === 'lines'}&nbsp;·
             {plural(row.files, 'file')}{/if}{#if row.redacted > 0}&nbsp;·

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withDays } from '$lib/day';
   import { bytes, errorText, shortHash } from '$lib/format';
   import { viewer } from '$lib/state/viewer.svelte';
   import { saveBlob } from '$lib/state/save';
@@ -68,7 +69,7 @@
     >
     <span role="cell" class="soft">{row.mime ?? 'unknown'}</span>
     <span role="cell">{row.bytes === null ? '' : bytes(row.bytes)}</span>
-    <span role="cell">{row.at ?? 'unknown'}</span>
+    <span role="cell">{row.at === null ? 'unknown' : withDays(row.at)}</span>
     <span role="cell" class="mono soft">{row.sha256 ? shortHash(row.sha256) : ''}</span>
     <span role="cell" class="soft">{row.source}</span>
     <span role="cell">

@@ -7,6 +7,7 @@
   import RotateCw from '@lucide/svelte/icons/rotate-cw';
   import { goto } from '$app/navigation';
   import { page as address } from '$app/state';
+  import { withDays } from '$lib/day';
   import { bytes, count, errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { latest } from '$lib/state/latest';
@@ -181,7 +182,7 @@
                   </dd>
                   {#if facts.takenAt}<dt>Taken</dt>
                     <dd>
-                      {facts.takenAt}<br /><span class="soft"
+                      {withDays(facts.takenAt)}<br /><span class="soft"
                         >by the camera’s clock, zone unknown</span
                       >
                     </dd>{/if}
@@ -201,7 +202,7 @@
                     {#each facts.lines as line (line.message)}
                       <button class="link" onclick={() => toLine(line)}
                         >line {line.line || 'not yet numbered'}, {line.with}</button
-                      ><br /><span class="soft">{line.at}</span><br />
+                      ><br /><span class="soft">{withDays(line.at)}</span><br />
                     {:else}no message carries it{/each}
                   </dd>
                 </dl>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withDays } from '$lib/day';
   import { count } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { GapRow } from '$lib/worker/protocol';
@@ -32,8 +33,8 @@
 >
   {#snippet cells(row)}
     <span role="cell"><b>{count(row.count)}</b></span>
-    <span role="cell">{row.from}</span>
-    <span role="cell">{row.to}</span>
+    <span role="cell">{withDays(row.from)}</span>
+    <span role="cell">{withDays(row.to)}</span>
     <span role="cell" class:soft={row.name === null}>{row.name ?? 'not known'}</span>
     <span role="cell" class="soft" title={row.reason}>{row.reason}</span>
     <span role="cell" class="soft">{row.source}</span>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withDays } from '$lib/day';
   import { page } from '$app/state';
   import { MARKS } from './marks';
   import { latest } from '$lib/state/latest';
@@ -73,10 +74,10 @@
       <p>
         {detail.sender}{#if detail.address && detail.address !== detail.sender}<span class="soft"
             >, {detail.address}</span
-          >{/if}<br />{detail.sent}
+          >{/if}<br />{withDays(detail.sent)}
       </p>
-      {#if detail.delivered}<p class="soft">delivered {detail.delivered}</p>{/if}
-      {#if detail.read}<p class="soft">read {detail.read}</p>{/if}
+      {#if detail.delivered}<p class="soft">delivered {withDays(detail.delivered)}</p>{/if}
+      {#if detail.read}<p class="soft">read {withDays(detail.read)}</p>{/if}
     </section>
     <section>
       <h3>{detail.proofs.length > 1 ? `Proofs, ${detail.proofs.length} places` : 'Proof'}</h3>

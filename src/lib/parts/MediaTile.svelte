@@ -5,6 +5,7 @@
   import { bytes, count } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { MediaRow } from '$lib/worker/media-api';
+  import { posterOf } from '$lib/state/posters';
   import { markOf } from './marks';
 
   interface Props {
@@ -19,18 +20,28 @@
   /** Milliseconds for which a tile has to stand in view. */
   const PASSING = 70;
 
+  /** Bytes past which a video is not read for its poster alone. */
+  const MOST_VIDEO = 200_000_000;
+
   let url = $state<string | null>(null);
   let none = $state(false);
 
   $effect(() => {
-    if (row.kind !== 'picture') return;
+    url = null;
+    none = false;
+    if (row.kind === 'sound') return;
+    if (row.kind === 'video' && (row.bytes ?? 0) > MOST_VIDEO) return;
     let made: string | null = null;
     let isGone = false;
-    const { sourceId, path, missing, thumbnail } = row;
+    const { key, kind, sourceId, path, missing, thumbnail } = row;
     const kept = thumbnail && new Blob([Uint8Array.from(thumbnail)]);
     // What only passes by while somebody scrolls is not read.
     const timer = setTimeout(() => {
-      const small = missing ? Promise.resolve(kept) : open.desk.media.small(sourceId, path);
+      const small = missing
+        ? Promise.resolve(kept)
+        : kind === 'video'
+          ? posterOf(key, () => open.desk.pictureBlob(sourceId, path))
+          : open.desk.media.small(sourceId, path);
       void small.then((blob) => {
         if (isGone) return;
         const shown = blob ?? kept;
@@ -49,6 +60,8 @@
 <div class="tile {row.state}" class:chosen role="listitem">
   <button class="picture" onclick={onopen} aria-label="Look at {row.name}">
     {#if url}<img src={url} alt="" decoding="async" onerror={() => (none = true)} />
+      {#if row.kind === 'video'}<span class="film"><FileVideo size={13} aria-hidden="true" /></span
+        >{/if}
     {:else if row.kind === 'sound'}<Mic size={26} strokeWidth={1.3} aria-hidden="true" />
     {:else if row.kind === 'video'}<FileVideo size={26} strokeWidth={1.3} aria-hidden="true" />
     {:else if none || row.missing}<ImageOff size={26} strokeWidth={1.3} aria-hidden="true" />{/if}
@@ -125,6 +138,16 @@
     border-radius: 3px;
     padding: 0 5px;
     font: 11.5px var(--font-plain);
+  }
+  .film {
+    position: absolute;
+    right: 4px;
+    top: 4px;
+    line-height: 0;
+    background: var(--sheet);
+    color: var(--ink);
+    border-radius: 3px;
+    padding: 2px 3px;
   }
   .noted {
     position: absolute;

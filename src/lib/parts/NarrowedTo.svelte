@@ -1,9 +1,9 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
-  import { Switch } from '@skeletonlabs/skeleton-svelte';
+  import { ToggleGroup } from '@skeletonlabs/skeleton-svelte';
   import { count, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import { reading } from '$lib/state/reading.svelte';
+  import { HITS_AS, reading, type HitsAs } from '$lib/state/reading.svelte';
   import { STATES } from '$core/records';
   import type { Labelled } from '$lib/worker/notes-room';
   import { FILE_WORDS } from './file-words';
@@ -17,11 +17,14 @@
     /** Hits in the conversation that is shown, and which of them is in focus; -1 for none. */
     hits: number;
     hit: number;
+    /** All hits stand in one list. */
+    isList: boolean;
     name: string;
     onstep: (by: number) => void;
     onchoose: () => void;
   }
-  const { open, lines, correspondents, hits, hit, name, onstep, onchoose }: Props = $props();
+  const { open, lines, correspondents, hits, hit, isList, name, onstep, onchoose }: Props =
+    $props();
 
   const query = $derived(reading.query.trim());
   const hitLines = (): Labelled => ({ kind: 'line', filter: $state.snapshot(reading.filter) });
@@ -42,7 +45,7 @@
     <span role="status"
       >{plural(lines, 'hit')} of “{query}” with {plural(correspondents, 'correspondent')}</span
     >
-    {#if hits > 0}
+    {#if hits > 0 && !isList}
       <span class="step">
         <button class="action quiet" onclick={() => onstep(-1)} aria-label="Previous hit">‹</button>
         <span
@@ -52,14 +55,17 @@
         <kbd>n</kbd>
       </span>
     {/if}
-    <Switch
-      checked={!reading.inContext}
-      onCheckedChange={(details) => (reading.inContext = !details.checked)}
+    <ToggleGroup
+      value={[reading.hitsAs]}
+      deselectable={false}
+      onValueChange={(details) => (reading.hitsAs = (details.value[0] ?? 'context') as HitsAs)}
+      aria-label="How hits are shown"
+      class="hits-as"
     >
-      <Switch.Control><Switch.Thumb /></Switch.Control>
-      <Switch.Label>Only the hits</Switch.Label>
-      <Switch.HiddenInput />
-    </Switch>
+      {#each Object.entries(HITS_AS) as [way, words] (way)}
+        <ToggleGroup.Item value={way}>{words}</ToggleGroup.Item>
+      {/each}
+    </ToggleGroup>
     {#if lines > 0}
       <button class="action quiet" onclick={onchoose}>Choose all {plural(lines, 'hit')}</button>
       <LabelMany {open} title="Label them" records={hitLines} />
@@ -142,7 +148,11 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  .strip :global([data-part='control']) {
-    outline: 1px solid var(--soft);
+  .strip :global(.hits-as) {
+    display: flex;
+    gap: 3px;
+    background: none;
+    border: 0;
+    padding: 0;
   }
 </style>

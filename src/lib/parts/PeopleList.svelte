@@ -69,7 +69,11 @@
       const told = await open.desk.people.importNames(await file.text(), file.name);
       if (told.ok)
         notices.create({
-          title: `${plural(told.names, 'name')} imported, ${count(told.used)} of them of people in this case.`
+          title: `${plural(told.names, 'name')} imported, ${count(told.used)} of them of people in this case.${
+            told.unused > 0
+              ? ` ${plural(told.unused, 'entry', 'entries')} without a name or address, or damaged, left out.`
+              : ''
+          }`
         });
       else open.failure = told.reason;
     } catch (error) {

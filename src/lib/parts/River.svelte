@@ -1,11 +1,12 @@
 <script lang="ts">
   import { BarChart } from 'echarts/charts';
   import { BrushComponent, GridComponent, ToolboxComponent } from 'echarts/components';
-  import { init, use, type EChartsType } from 'echarts/core';
+  import { use, type EChartsType } from 'echarts/core';
   import { CanvasRenderer } from 'echarts/renderers';
   import { STATES, type RecordState } from '$core/records';
   import { look } from '$lib/state/look.svelte';
   import type { River } from '$lib/worker/protocol';
+  import { HeldChart, themeColors } from './chart.svelte';
 
   use([BarChart, BrushComponent, GridComponent, ToolboxComponent, CanvasRenderer]);
 
@@ -31,22 +32,17 @@
   };
 
   let holder: HTMLDivElement;
-  let chart: EChartsType | null = null;
   /** The cursor draws areas; it has to be given to a chart that has an axis, once. */
   let isBrushed = false;
 
-  $effect(() => {
-    chart = init(holder);
-    chart.on('brushEnd', (event) => brushed((event as BrushEnd).areas));
-    const watcher = new ResizeObserver(() => chart?.resize());
-    watcher.observe(holder);
-    return () => {
-      watcher.disconnect();
-      chart?.dispose();
-      chart = null;
+  const held = new HeldChart(
+    () => holder,
+    'canvas',
+    (chart) => {
       isBrushed = false;
-    };
-  });
+      chart.on('brushEnd', (event) => brushed((event as BrushEnd).areas));
+    }
+  );
 
   interface BrushEnd {
     areas: { coordRange?: [number, number] }[];
@@ -57,13 +53,13 @@
     const [shown, bars] = [river, width];
     if (!shown) return;
     // What is to be read comes first.
-    const timer = setTimeout(() => chart && draw(chart, together(shown, bars)), 30);
+    const timer = setTimeout(() => held.current && draw(held.current, together(shown, bars)), 30);
     return () => clearTimeout(timer);
   });
 
   $effect(() => {
     void [river, from, to];
-    if (chart && isBrushed) brush(chart);
+    if (held.current && isBrushed) brush(held.current);
   });
 
   /** Shows the days that the view is restricted to. */
@@ -112,8 +108,7 @@
   }
 
   function draw(target: EChartsType, { days, series }: River): void {
-    const style = getComputedStyle(document.documentElement);
-    const color = (name: string): string => style.getPropertyValue(name).trim();
+    const color = themeColors();
     target.setOption(
       {
         animation: false,

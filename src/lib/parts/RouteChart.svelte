@@ -1,11 +1,12 @@
 <script lang="ts">
   import { CustomChart } from 'echarts/charts';
   import { GridComponent, MarkAreaComponent, MarkLineComponent } from 'echarts/components';
-  import { init, use, type EChartsType } from 'echarts/core';
+  import { use } from 'echarts/core';
   import { SVGRenderer } from 'echarts/renderers';
   import type { Intake, Plan, Times } from '$core/plan';
   import { look } from '$lib/state/look.svelte';
   import { chartOf, type ChartRow } from '$lib/state/route-chart';
+  import { HeldChart, themeColors } from './chart.svelte';
 
   use([CustomChart, GridComponent, MarkAreaComponent, MarkLineComponent, SVGRenderer]);
 
@@ -17,34 +18,21 @@
   const { intake, plan, times }: Props = $props();
 
   let holder: HTMLDivElement;
-  let chart: EChartsType | null = null;
+  const held = new HeldChart(() => holder, 'svg');
   const drawn = $derived(chartOf(intake, plan, times));
-
-  $effect(() => {
-    chart = init(holder, null, { renderer: 'svg' });
-    const watcher = new ResizeObserver(() => chart?.resize());
-    watcher.observe(holder);
-    return () => {
-      watcher.disconnect();
-      chart?.dispose();
-      chart = null;
-    };
-  });
 
   $effect(() => {
     void look.mode;
     const { rows, from, to, deleted, now } = drawn;
-    if (!chart) return;
-    const style = getComputedStyle(holder);
-    const color = (name: string): string => style.getPropertyValue(name).trim();
+    const color = themeColors();
     const tones = {
       lost: color('--ochre-bar'),
       contains: color('--accent'),
       other: color('--soft'),
       paper: color('--sheet')
     };
-    chart.resize({ height: 60 + rows.length * 26 });
-    chart.setOption(
+    held.current?.resize({ height: 60 + rows.length * 26 });
+    held.current?.setOption(
       {
         animation: false,
         textStyle: { fontFamily: 'Public Sans Variable' },

@@ -3,6 +3,7 @@
   import type { Line } from '$lib/worker/protocol';
   import { isCut } from '$core/records';
   import { drawable, MOST_DRAWN } from '$lib/drawn';
+  import { withDays } from '$lib/day';
   import { count } from '$lib/format';
   import Highlight from './Highlight.svelte';
   import LineAttachment from './LineAttachment.svelte';
@@ -38,7 +39,7 @@
     'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
   onfocusin={onfocus}
 >
-  {#each line.gapsBefore as text (text)}<p class="gap">{text}</p>{/each}
+  {#each line.gapsBefore as text (text)}<p class="gap">{withDays(text)}</p>{/each}
   {#if line.day}
     <h3 class="day">
       <span
@@ -91,7 +92,7 @@
       </button>
     </div>
   </div>
-  {#each line.gapsAfter as text (text)}<p class="gap">{text}</p>{/each}
+  {#each line.gapsAfter as text (text)}<p class="gap">{withDays(text)}</p>{/each}
 </article>
 
 <style>

@@ -12,6 +12,13 @@ export type Sort = keyof typeof SORTS;
 export const KINDS = { all: 'everybody', people: 'single people', groups: 'groups' } as const;
 export type Kind = keyof typeof KINDS;
 
+export const HITS_AS = {
+  context: 'in context',
+  alone: 'only the hits',
+  list: 'list of all'
+} as const;
+export type HitsAs = keyof typeof HITS_AS;
+
 type Narrowing = Pick<ReadFilter, 'place' | 'has' | 'label'>;
 const WIDE: Narrowing = { place: null, has: null, label: null };
 
@@ -45,8 +52,8 @@ class Reading {
   kind = $state<Kind>('all');
   /** Whose details are shown among the people. */
   person = $state<string | null>(null);
-  /** Hits of a search are shown among the lines around them. */
-  inContext = $state(true);
+  /** Hits of a search stand among the lines around them, alone, or in one list of all. */
+  hitsAs = $state<HitsAs>('context');
   private caseId = '';
 
   filter: ReadFilter = $derived({
@@ -58,7 +65,9 @@ class Reading {
   });
 
   /** What the lines of a conversation are narrowed to: with their context, hits are shown among the others. */
-  lineFilter: ReadFilter = $derived(this.inContext ? { ...this.filter, query: '' } : this.filter);
+  lineFilter: ReadFilter = $derived(
+    this.hitsAs === 'alone' ? this.filter : { ...this.filter, query: '' }
+  );
 
   /** Something other than a search narrows the view. */
   isNarrow = $derived(

@@ -61,5 +61,12 @@ export interface PeopleView {
 }
 
 export type NamesImport =
-  | { ok: true; names: number; /** Of them, names of somebody in the case. */ used: number }
+  | {
+      ok: true;
+      names: number;
+      /** Of them, names of somebody in the case. */
+      used: number;
+      /** Entries that are damaged, or have no name or no address. */
+      unused: number;
+    }
   | { ok: false; reason: string };

@@ -154,8 +154,11 @@ test('any part of any name or address finds the whole conversation', async () =>
 
 test('an imported list names people; a file that is none says why', async () => {
   const { room, rows } = await opened();
-  const told = await room.importNames('name,phone\nRagna Solheim,401 23 456\n', 'names.csv');
-  assert.deepEqual(told, { ok: true, names: 1, used: 1 });
+  const told = await room.importNames(
+    'name,phone\nRagna Solheim,401 23 456\nNobody,\n',
+    'names.csv'
+  );
+  assert.deepEqual(told, { ok: true, names: 1, used: 1, unused: 1 });
   assert.ok((await rows()).includes('Ragna Solheim: 7'));
   assert.equal((await room.view()).imported, 1);
   const wrong = await room.importNames('nothing', 'a.txt');

@@ -155,11 +155,11 @@ export class PeopleRoom implements PeopleApi {
 
   async importNames(text: string, file: string): Promise<NamesImport> {
     try {
-      const found = readNames(text);
+      const { named: found, unused } = readNames(text);
       const before = this.named();
       await this.host.change(({ book = [] }) => ({ book: [...book, ...found] }));
       await logAct(this.host.record().id, 'names imported', { file, names: found.length });
-      return { ok: true, names: found.length, used: this.named() - before };
+      return { ok: true, names: found.length, used: this.named() - before, unused };
     } catch (error) {
       if (!(error instanceof NamesError)) throw error;
       return { ok: false, reason: `${file}: ${error.message}` };

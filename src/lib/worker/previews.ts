@@ -64,7 +64,7 @@ function ofText(text: string, name: string, type: string): Preview {
 
 function cardsOf(text: string): (Preview & { kind: 'cards' })['cards'] | null {
   try {
-    return readNames(text);
+    return readNames(text).named;
   } catch (error) {
     // Cards without a number are shown as the text that they are.
     if (error instanceof NamesError) return null;

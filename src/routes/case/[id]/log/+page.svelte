@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withDays } from '$lib/day';
   import { plural, count, errorText, shortHash } from '$lib/format';
   import { detailText } from '$lib/log-words';
   import { useCase } from '$lib/state/desk.svelte';
@@ -87,7 +88,7 @@
           {#each rows as { entry, text, at } (entry.n)}
             <tr class:broken={view.broken?.line === entry.n}>
               <td class="n">{count(entry.n)}</td>
-              <td class="when">{at.date} {at.time} <small>{at.offset}</small></td>
+              <td class="when">{withDays(at.date)} {at.time} <small>{at.offset}</small></td>
               <td class="what">{entry.what}</td>
               <td class="detail">{text}</td>
               <td class="mono soft hash" title={entry.hash}>{shortHash(entry.hash)}</td>

@@ -14,6 +14,7 @@
   import FirstHint from '$lib/parts/FirstHint.svelte';
   import GapList from '$lib/parts/GapList.svelte';
   import FileList from '$lib/parts/FileList.svelte';
+  import HitList from '$lib/parts/HitList.svelte';
   import Margin from '$lib/parts/Margin.svelte';
   import type River from '$lib/parts/River.svelte';
   import Spine from '$lib/parts/Spine.svelte';
@@ -288,6 +289,21 @@
     reading.save();
   }
 
+  /** All hits in one list, in the place of a conversation. */
+  const listsHits = $derived(
+    reading.hitsAs === 'list' && reading.query.trim() !== '' && order.length > 0
+  );
+
+  function goToHit(correspondent: string, message: string): void {
+    const isSame = reading.correspondent === correspondent;
+    reading.hitsAs = 'context';
+    reading.correspondent = correspondent;
+    reading.message = message;
+    reading.save();
+    // The lines of another conversation are turned to by themselves.
+    if (isSame) turned = turnTo(correspondent, $state.snapshot(reading.lineFilter)).catch(report);
+  }
+
   /** Shows a line, whatever the view is narrowed to. */
   function goTo(correspondent: string, message: string): void {
     reading.widen();
@@ -314,7 +330,7 @@
   };
 
   function pressed(event: KeyboardEvent): void {
-    if (event.defaultPrevented || isTyping(event) || facet !== 'messages') return;
+    if (event.defaultPrevented || isTyping(event) || facet !== 'messages' || listsHits) return;
     const state = STATES[Number(event.key) - 1];
     const action = state ? () => reading.toggleState(state) : KEYS[event.key];
     if (!action) return;
@@ -421,15 +437,22 @@
             correspondents={rows.length}
             hits={found.length}
             {hit}
+            isList={listsHits}
             name={current?.name ?? ''}
             onstep={(by) => void stepHit(by).catch(report)}
             onchoose={() => void chooseHits().catch(report)}
           />
         {/if}
-        <div class="body" class:with-margin={reading.margin} class:people-shown={peopleShown}>
+        <div
+          class="body"
+          class:with-margin={reading.margin && !listsHits}
+          class:people-shown={peopleShown}
+        >
           <Correspondents {rows} selected={reading.correspondent} onselect={select} />
           <main>
-            {#if current}
+            {#if listsHits}
+              <HitList {open} rows={order} filter={reading.filter} ongo={goToHit} />
+            {:else if current}
               <FirstHint onmore={() => open.explain()} />
               <ThreadHead row={current} total={lines.total} {open} onchoose={chooseThread} />
               <div class="held" class:turning={lines.correspondent !== current.id}>
@@ -452,7 +475,7 @@
               </div>
             {/if}
           </main>
-          {#if reading.margin}<Margin
+          {#if reading.margin && !listsHits}<Margin
               {detail}
               {showBytes}
               {open}

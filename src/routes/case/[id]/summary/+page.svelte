@@ -2,6 +2,7 @@
   import { page } from '$app/state';
   import BarsChart from '$lib/parts/BarsChart.svelte';
   import { MARKS } from '$lib/parts/marks';
+  import { withDays } from '$lib/day';
   import { bytes, count, date, errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { latest } from '$lib/state/latest';
@@ -47,7 +48,7 @@
   }
 
   function day(at: number | null): string {
-    return at === null ? 'unknown' : time.split(at).date;
+    return at === null ? 'unknown' : withDays(time.split(at).date);
   }
 </script>
 
