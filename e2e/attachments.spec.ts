@@ -3,6 +3,7 @@ import { PDFDocument } from '@cantoo/pdf-lib';
 import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { strToU8, zipSync } from 'fflate';
 import { makeDatabase } from '../core/tests/databases';
 import { HANDLE_CHAT_SCHEMA, insertChats } from '../core/tests/handle-chat';
 import { jpegOf, pngOf } from '../core/tests/production-case';
@@ -23,6 +24,16 @@ const CALENDAR = [
   'END:VCALENDAR'
 ].join('\r\n');
 const CARD = 'BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ragna Solheim\r\nTEL:+44 7700 900219\r\nEND:VCARD';
+
+/** The parts of a word processor's file. */
+const LETTER = {
+  '[Content_Types].xml': strToU8(
+    '<Types><Override PartName="/word/document.xml" ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>'
+  ),
+  'word/document.xml': strToU8(
+    '<w:document><w:body><w:p><w:r><w:t>Oak for the ferry, 40,000</w:t></w:r></w:p></w:body></w:document>'
+  )
+};
 
 /** Files of every kind that a conversation carries, by their names. */
 async function kinds(): Promise<Map<string, Uint8Array>> {
@@ -46,6 +57,7 @@ async function kinds(): Promise<Map<string, Uint8Array>> {
     sample('clips', 'clip.mp4'),
     ['slip.pdf', await pdf.save()],
     ['words.txt', Buffer.from('the deposit was paid in cash')],
+    ['offer.docx', zipSync(LETTER)],
     ['ragna.vcf', Buffer.from(CARD)],
     ['launch.ics', Buffer.from(CALENDAR)],
     ['odd.zzz', Uint8Array.from({ length: 300 }, (_, i) => (i * 7) % 256)],
@@ -107,7 +119,7 @@ async function examined(page: Page, name: string): Promise<void> {
     .getByRole('button', { name: /^Examine/ })
     .first()
     .click();
-  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('17 live', {
+  await expect(page.getByRole('article', { name: 'Source phone' })).toContainText('18 live', {
     timeout: 60_000
   });
   await page.getByRole('link', { name: 'Read', exact: true }).click();
@@ -185,6 +197,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
 
   const READ: [string, string][] = [
     ['words.txt', 'the deposit was paid in cash'],
+    ['offer.docx', 'Oak for the ferry, 40,000'],
     ['ragna.vcf', '+44 7700 900219'],
     ['launch.ics', '2026-04-12 09:00 UTC, Quay 4'],
     ['odd.zzz', 'odd.zzz cannot be shown: its type is not known.']

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { get } from 'svelte/store';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { createVirtualizer, type VirtualItem } from '@tanstack/svelte-virtual';
   import { withDays } from '$lib/day';
   import { errorText, plural } from '$lib/format';
   import { Choosing } from '$lib/state/choosing.svelte';
@@ -24,11 +24,11 @@
   let anchor = $state<number | null>(null);
   let box = $state<HTMLDivElement>();
   let width = $state(1000);
+  let height = $state(600);
 
   const TILE = 160;
   const ROW = 222;
-  /** Strips that can be in view at once, with those kept ready above and below. */
-  const POOL = 40;
+  const OVERSCAN = 3;
 
   function report(error: unknown): void {
     open.failure = `The media could not be read: ${errorText(error)}`;
@@ -47,7 +47,7 @@
     count: 0,
     getScrollElement: () => box ?? null,
     estimateSize: () => ROW,
-    overscan: 3
+    overscan: OVERSCAN
   });
   followCount(
     virtual,
@@ -58,6 +58,23 @@
   $effect(() => {
     void strips;
     untrack(() => get(virtual).measure());
+  });
+
+  /** Strips that can be in view at once, with those kept ready above and below. */
+  const pool = $derived(Math.ceil(height / ROW) + 2 * OVERSCAN + 2);
+  let held: (VirtualItem | undefined)[] = [];
+  $effect.pre(() => {
+    void [strips, pool];
+    held = [];
+  });
+  /** Strips that scroll out give their elements to those that come: to make new ones costs frames. */
+  const slots = $derived.by(() => {
+    void strips;
+    const items = $virtual.getVirtualItems();
+    const next = [...held];
+    for (const item of items) next[item.index % pool] = item;
+    held = next;
+    return Array.from(next);
   });
 
   /** The file, asked for again whenever a page has arrived. */
@@ -108,11 +125,10 @@
       </p>
     {/if}
   {/if}
-  <div class="scroll" bind:this={box} bind:clientWidth={width}>
+  <div class="scroll" bind:this={box} bind:clientWidth={width} bind:clientHeight={height}>
     <div class="inner" style:height="{$virtual.getTotalSize()}px">
-      <!-- Strips that scroll out give their elements to those that come. -->
-      {#each $virtual.getVirtualItems() as item (item.index % POOL)}
-        {@const strip = strips[item.index]}
+      {#each slots as item, slot (slot)}
+        {@const strip = item && strips[item.index]}
         {#if strip}
           <div class="strip" style:transform="translateY({item.start}px)">
             {#each strip as { day, from, to }, part (part)}
@@ -171,6 +187,8 @@
   .strip {
     position: absolute;
     inset: 0 20px auto;
+    height: 206px;
+    contain: strict;
     display: flex;
     gap: 12px;
   }

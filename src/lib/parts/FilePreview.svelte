@@ -76,6 +76,9 @@
       />
     </div>
   {:else if preview.kind === 'text'}
+    {#if preview.isWordsAlone}
+      <p class="sheet-of soft">Its words alone; save it to see how it is laid out.</p>
+    {/if}
     <pre class="sheet-of" style:font-size="{13 * zoom}px">{preview.text}{preview.isCut
         ? '\n\n[…] The rest can be read when it is saved.'
         : ''}</pre>

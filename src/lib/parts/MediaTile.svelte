@@ -104,6 +104,7 @@
     width: 148px;
     height: 178px;
     overflow: hidden;
+    contain: strict;
   }
   .picture {
     all: unset;

@@ -35,11 +35,15 @@ export class SheetWindow {
     const page = Math.floor(at / PAGE);
     const rows = this.pages.get(page);
     if (!rows) void this.fetch(page);
+    // Who scrolls on finds the next page there.
+    const into = (at - page * PAGE) / PAGE;
+    if (into > 0.6) void this.fetch(page + 1);
+    else if (into < 0.4 && page > 0) void this.fetch(page - 1);
     return rows?.[at - page * PAGE];
   }
 
   private async fetch(page: number): Promise<void> {
-    if (this.asked.has(page)) return;
+    if (this.asked.has(page) || page * PAGE >= (this.sheet?.total ?? 0)) return;
     this.asked.add(page);
     const { turn } = this;
     const rows = await this.desk().media.rows(this.filter, page * PAGE, (page + 1) * PAGE);

@@ -96,7 +96,8 @@ export interface MediaRow extends FileRow {
 export type Preview =
   | { kind: 'picture' | 'sound' | 'video'; blob: Blob; isConverted: boolean }
   | { kind: 'pdf'; bytes: Uint8Array }
-  | { kind: 'text'; text: string; isCut: boolean }
+  /** Of a document laid out by a program, `isWordsAlone`: what it looks like is not shown. */
+  | { kind: 'text'; text: string; isCut: boolean; isWordsAlone: boolean }
   | { kind: 'cards'; cards: { name: string; phones: string[]; emails: string[] }[] }
   | { kind: 'events'; events: CalendarEntry[] }
   | { kind: 'none'; reason: string; head: Uint8Array };

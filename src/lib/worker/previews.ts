@@ -1,6 +1,7 @@
 import ICAL from 'ical.js';
 import { NamesError, readNames } from '$core/people';
 import type { CalendarEntry, Preview } from './media-api';
+import { officeText } from './office-text';
 
 /** Characters of a text that are shown. */
 const MOST_TEXT = 200_000;
@@ -24,6 +25,8 @@ export async function previewOf(
   const type = mime ?? '';
   if (SEEN.test(type)) return seen(bytes, type, asShown);
   if (type === 'application/pdf') return { kind: 'pdf', bytes };
+  const words = officeText(bytes, type);
+  if (words) return asText(words, true);
   const text = textOf(bytes);
   if (text !== null) return ofText(text, name, type);
   const what = type === '' ? 'its type is not known' : `files of type ${type} cannot be shown here`;
@@ -59,7 +62,12 @@ function ofText(text: string, name: string, type: string): Preview {
   }
   if (text.trim() === '' && !/^text\//.test(type) && !/\.(txt|md|csv|log)$/i.test(name))
     return { kind: 'none', reason: 'it is empty.', head: new Uint8Array(0) };
-  return { kind: 'text', text: text.slice(0, MOST_TEXT), isCut: text.length > MOST_TEXT };
+  return asText(text, false);
+}
+
+function asText(text: string, isWordsAlone: boolean): Preview {
+  const isCut = text.length > MOST_TEXT;
+  return { kind: 'text', text: text.slice(0, MOST_TEXT), isCut, isWordsAlone };
 }
 
 function cardsOf(text: string): (Preview & { kind: 'cards' })['cards'] | null {
