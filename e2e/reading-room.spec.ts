@@ -180,7 +180,7 @@ test('the summary counts the case, with a table beside each chart', async ({ pag
   await openDemo(page);
   await page.getByRole('link', { name: 'Summary', exact: true }).click();
   const summary = page.getByRole('main', { name: 'Summary of the case' });
-  await expect(summary.getByRole('img', { name: /^Messages a month/ })).toBeVisible();
+  await expect(summary.getByRole('img', { name: /^Messages per month/ })).toBeVisible();
   const whom = summary.getByRole('table').filter({ hasText: 'Correspondent' });
   await expect(whom.getByRole('row').filter({ hasText: '+44 7700 900184' })).toContainText('309');
   // Hours of the day come to the lines whose time is known.

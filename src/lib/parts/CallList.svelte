@@ -40,7 +40,7 @@
     (row) => row.source
   ]}
   label="Calls"
-  empty="No call log was found in the sources of this case."
+  empty="No call log was found in the sources of this case. Phones keep calls in a store of their own: a backup or a copy of the file system has it, a message database alone does not."
 >
   {#snippet cells(row)}
     <span role="cell">{withDays(row.day)}</span>

@@ -39,7 +39,7 @@
   ]}
   label="Contacts"
   empty={all.length === 0
-    ? 'No contacts were found in the sources of this case.'
+    ? 'No contacts were found in the sources of this case. Names can be imported under People, from contact cards or a table.'
     : 'No contact matches the search.'}
 >
   {#snippet cells(row)}

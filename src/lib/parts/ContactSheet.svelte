@@ -120,7 +120,7 @@
     {#if files.sheet.total === 0}
       <p class="none">
         {query.trim() === '' && files.sheet.pictures === 0
-          ? 'No pictures, videos or sound recordings were found in the sources of this case.'
+          ? 'No pictures, videos or sound recordings were found in the sources of this case. They lie beside the message database, in its folder or backup: add the whole folder.'
           : 'No media match what the sheet is narrowed to.'}
       </p>
     {/if}

@@ -55,7 +55,7 @@
   ]}
   label={facet === 'documents' ? 'Documents' : 'Files'}
   empty={query.trim() === ''
-    ? 'No such files were found in the sources of this case.'
+    ? 'No such files were found in the sources of this case. They come with folders, archives and backups; a message database alone brings none.'
     : 'No file matches the search.'}
 >
   {#snippet cells(row)}

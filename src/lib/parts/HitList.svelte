@@ -63,7 +63,7 @@
     own.set(key, null);
     try {
       const asked = $state.snapshot(filter);
-      const { lines } = await open.desk.lines(id, asked, page * PAGE, (page + 1) * PAGE);
+      const { lines } = await open.desk.read.lines(id, asked, page * PAGE, (page + 1) * PAGE);
       own.set(key, lines);
       arrived++;
     } catch (error) {

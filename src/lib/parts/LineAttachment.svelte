@@ -12,8 +12,10 @@
     open: OpenCase;
     /** All files of the line, to go through. */
     files: readonly LineFile[];
+    /** Place of its buttons among those that Tab goes to. */
+    tab: 0 | -1;
   }
-  const { file, open, files }: Props = $props();
+  const { file, open, files, tab }: Props = $props();
 
   const kind = $derived((file.mime ?? '').split('/')[0]);
   const isShown = $derived(kind === 'image' && (!file.missing || file.thumbnail !== null));
@@ -28,12 +30,12 @@
   <div class="picture">
     {#if file.missing}<MediaPicture row={file} {open} whole />
     {:else}
-      <button class="look" onclick={look} aria-label="Look at {file.name}"
+      <button class="look" tabindex={tab} onclick={look} aria-label="Look at {file.name}"
         ><MediaPicture row={file} {open} whole /></button
       >
     {/if}
   </div>
-{:else if kind === 'audio' && !file.missing}<LineSound {file} {open} />{/if}
+{:else if kind === 'audio' && !file.missing}<LineSound {file} {open} {tab} />{/if}
 <p class="file">
   <Paperclip size={12} aria-hidden="true" />
   {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.missing
@@ -44,7 +46,7 @@
       ? 'size unknown'
       : bytes(file.bytes)}
   {#if !file.missing}
-    <button class="open" onclick={look} aria-label="Open {file.name}">Open</button>
+    <button class="open" tabindex={tab} onclick={look} aria-label="Open {file.name}">Open</button>
   {/if}
 </p>
 

@@ -3,7 +3,7 @@
   import type { LineFile } from '$lib/worker/protocol';
   import type Waveform from './Waveform.svelte';
 
-  const { file, open }: { file: LineFile; open: OpenCase } = $props();
+  const { file, open, tab }: { file: LineFile; open: OpenCase; tab: 0 | -1 } = $props();
 
   let frame = $state<HTMLDivElement>();
   let blob = $state.raw<Blob | null>(null);
@@ -35,7 +35,7 @@
 
 <div class="sound" bind:this={frame}>
   {#if failed}<small>cannot be played here; it can be saved</small>
-  {:else if Wave && blob}<Wave {blob} label={file.name} onfail={() => (failed = true)} />{/if}
+  {:else if Wave && blob}<Wave {blob} {tab} label={file.name} onfail={() => (failed = true)} />{/if}
 </div>
 
 <style>

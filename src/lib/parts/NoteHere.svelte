@@ -16,13 +16,14 @@
   let known = $state.raw<string[]>([]);
 
   $effect(() => {
-    const id = of;
+    let isPast = false;
     void open.desk.notes.labels().then((all) => (known = all.map(([label]) => label)));
-    void open.desk.notes.of(id).then((note) => {
-      if (id !== of) return;
+    void open.desk.notes.of(of).then((note) => {
+      if (isPast) return;
       text = note?.text ?? '';
       labels = note?.labels ?? [];
     });
+    return () => (isPast = true);
   });
 
   async function keep(): Promise<void> {

@@ -19,10 +19,10 @@
     try {
       const told =
         files.length > 1 || !first
-          ? await open.desk.verifyFolder(files, name)
+          ? await open.desk.log.verifyFolder(files, name)
           : /\.jsonl$/i.test(name)
-            ? await open.desk.verifyLog(first.blob, name)
-            : await open.desk.verifyArchive(first.blob, name);
+            ? await open.desk.log.verifyLog(first.blob, name)
+            : await open.desk.log.verifyArchive(first.blob, name);
       verified = { name, told };
     } catch (error) {
       open.failure = `${name} ${errorText(error)}.`;

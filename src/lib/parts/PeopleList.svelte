@@ -161,7 +161,9 @@
       ]}
       label="People"
       glyph="·"
-      empty={wanted === '' ? 'Nobody was found in this case yet.' : 'Nobody matches the search.'}
+      empty={wanted === ''
+        ? 'Nobody was found in this case yet. People appear with the first pass over a source.'
+        : 'Nobody matches the search.'}
     >
       {#snippet cells(card)}
         <span role="cell"><bdi>{card.name}</bdi>{card.isOwner ? ' (owner)' : ''}</span>

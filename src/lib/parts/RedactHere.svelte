@@ -33,7 +33,7 @@
 
   $effect(() => {
     void detail;
-    open.desk
+    open.desk.exhibits
       .redactions()
       .then((told) => (view = told))
       .catch(report);
@@ -49,7 +49,7 @@
 
   async function keep(redactions: Redaction[]): Promise<void> {
     try {
-      await open.desk.redact(redactions);
+      await open.desk.exhibits.redact(redactions);
       marked.words = null;
       onchange();
     } catch (error) {
@@ -105,7 +105,7 @@
         <RedactionRow
           {row}
           ontake={() =>
-            void open.desk.takeBackRedaction(row.redaction).then(onchange).catch(report)}
+            void open.desk.exhibits.takeBack(row.redaction).then(onchange).catch(report)}
         />
       {/each}
     </ul>

@@ -32,8 +32,8 @@
 
   $effect(() => {
     void open.version;
-    open.desk
-      .redactable()
+    open.desk.exhibits
+      .people()
       .then((rows) => (people = rows))
       .catch(report);
   });
@@ -49,7 +49,7 @@
       const found = await redaction(codes.last.trim());
       if (typeof found === 'string') problem = found;
       else {
-        await open.desk.redact([found]);
+        await open.desk.exhibits.redact([found]);
         words = '';
         onchange();
       }
@@ -65,7 +65,7 @@
       return words.trim().length >= 2
         ? { text: words.trim(), code }
         : 'Give at least two characters to be covered.';
-    const chosen = line === null ? null : await open.desk.chosenLine(line);
+    const chosen = line === null ? null : await open.desk.exhibits.line(line);
     if (!chosen) return `Line ${line ?? '?'} is not on the exhibit list.`;
     if (words === '') return { message: chosen.id, whole: true, code };
     const from = chosen.body.indexOf(words);
@@ -76,7 +76,7 @@
 
   async function takeBack(redaction: Redaction): Promise<void> {
     try {
-      await open.desk.takeBackRedaction(redaction);
+      await open.desk.exhibits.takeBack(redaction);
       onchange();
     } catch (error) {
       report(error);
@@ -146,7 +146,7 @@
   <ReasonList
     codes={[...new Set(view.rows.map(({ code }) => code))]}
     reasons={view.reasons}
-    onkeep={(reasons) => void open.desk.setReasons(reasons).then(onchange).catch(report)}
+    onkeep={(reasons) => void open.desk.exhibits.setReasons(reasons).then(onchange).catch(report)}
   />
 {/if}
 

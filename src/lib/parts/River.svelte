@@ -135,6 +135,7 @@
             color: color('--soft'),
             fontSize: 11,
             fontFamily: 'Public Sans Variable',
+            hideOverlap: true,
             interval: (index: number) =>
               new Date(days[index]!).getUTCDate() <= width && showsMonth(days, index)
           }

@@ -9,7 +9,7 @@
   let list = $state.raw<ReadingProfile[]>([]);
 
   async function refresh(): Promise<void> {
-    list = await open.desk.profiles();
+    list = await open.desk.profiles.saved();
   }
 
   $effect(() => {
@@ -18,13 +18,13 @@
   });
 
   async function remove(id: string): Promise<void> {
-    await open.desk.removeProfile(id);
+    await open.desk.profiles.remove(id);
     await refresh();
   }
 
   async function picked([file]: File[]): Promise<void> {
     if (!file) return;
-    const result = await open.desk.importProfile(await file.text());
+    const result = await open.desk.profiles.importFrom(await file.text());
     if (result.ok) notices.create({ title: `The profile “${result.title}” was imported.` });
     else open.failure = `${file.name}: ${result.reason}`;
     await refresh();

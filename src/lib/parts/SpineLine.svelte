@@ -27,12 +27,15 @@
   let whole = $state(false);
   const body = $derived(whole ? line.body : drawable(line.body));
   const word = $derived(MARKS.find(({ state }) => state === line.state)!.word);
+
+  /** Tab goes through the line in focus alone: a conversation can have thousands. */
+  const tab = $derived(focused ? 0 : -1);
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_tabindex (a feed's articles take focus) -->
 <article
   id="line-{index}"
-  tabindex={focused ? 0 : -1}
+  tabindex={tab}
   aria-posinset={index + 1}
   aria-setsize={total}
   aria-label="Line {line.number ||
@@ -44,7 +47,8 @@
     <h3 class="day">
       <span
         >{line.day}
-        <button onclick={onday} aria-label="Choose the lines of {line.day}">choose day</button
+        <button onclick={onday} tabindex={tab} aria-label="Choose the lines of {line.day}"
+          >choose day</button
         ></span
       >
     </h3>
@@ -59,10 +63,11 @@
           </p>
           {#if line.body.length > MOST_DRAWN && !whole}<button
               class="action quiet"
+              tabindex={tab}
               onclick={() => (whole = true)}>Show all {count(line.body.length)} characters</button
             >{/if}{/if}
         {#each line.attachments as file, i (i)}
-          <LineAttachment {file} {open} files={line.attachments} />
+          <LineAttachment {file} {open} {tab} files={line.attachments} />
         {/each}
         {#if line.note || line.labels.length > 0}
           <p class="note">

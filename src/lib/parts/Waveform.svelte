@@ -8,9 +8,10 @@
     blob: Blob;
     label: string;
     height?: number;
+    tab?: 0 | -1;
     onfail: (reason: string) => void;
   }
-  const { blob, label, height = 40, onfail }: Props = $props();
+  const { blob, label, height = 40, tab = 0, onfail }: Props = $props();
 
   let holder: HTMLDivElement;
   let wave: WaveSurfer | null = null;
@@ -59,6 +60,7 @@
   <button
     onclick={toggle}
     aria-label="{playing ? 'Pause' : 'Play'} {label}"
+    tabindex={tab}
     disabled={length === null}
   >
     {#if playing}<Pause size={15} />{:else}<Play size={15} />{/if}

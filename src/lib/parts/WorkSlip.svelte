@@ -149,7 +149,7 @@
     attempt(() => open.desk.beginPass(source.id, 'freed'));
 
   async function undo(): Promise<void> {
-    if (await bench.act(device.id, 'undo-put')) await open.desk.logPutBack(device.name, 0);
+    if (await bench.act(device.id, 'undo-put')) await open.desk.log.putBack(device.name, 0);
   }
 
   function toggleSnapshot(id: string): void {
@@ -236,7 +236,7 @@
         onrebuild={examined ? () => open.desk.rebuiltStore(examined.id) : null}
         onput={async (store, isDry) => {
           const report = await bench.put(device.id, store, isDry);
-          if (!isDry && report.added > 0) await open.desk.logPutBack(device.name, report.added);
+          if (!isDry && report.added > 0) await open.desk.log.putBack(device.name, report.added);
           return report;
         }}
         onundo={undo}

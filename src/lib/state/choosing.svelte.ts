@@ -12,8 +12,8 @@ export class Choosing {
   ) {
     $effect(() => {
       void this.open.version;
-      this.open.desk
-        .chosenRecords(this.kind)
+      this.open.desk.exhibits
+        .chosen(this.kind)
         .then((ids) => (this.ids = ids))
         .catch((error: unknown) => this.report(error));
     });
@@ -38,8 +38,8 @@ export class Choosing {
       if (chosen) shown.add(id);
       else shown.delete(id);
     this.ids = shown;
-    await this.open.desk.chooseRecords(this.kind, ids, chosen);
-    this.ids = await this.open.desk.chosenRecords(this.kind);
+    await this.open.desk.exhibits.chooseRecords(this.kind, ids, chosen);
+    this.ids = await this.open.desk.exhibits.chosen(this.kind);
     this.open.summary = await this.open.desk.summary();
   }
 

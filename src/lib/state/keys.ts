@@ -24,7 +24,10 @@ export function isTyping(event: KeyboardEvent): boolean {
   const { target } = event;
   if (event.ctrlKey || event.metaKey || event.altKey) return true;
   if (!(target instanceof HTMLElement)) return false;
-  return target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
+  // Letters mean nothing to a box that is ticked.
+  if (target instanceof HTMLInputElement)
+    return !/^(checkbox|radio|button|file)$/.test(target.type);
+  return target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName);
 }
 
 interface Actions {

@@ -24,7 +24,7 @@ export class LineWindow {
     const turn = ++this.turn;
     const index = Math.max(0, Math.floor(near / PAGE));
     const from = index * PAGE;
-    const page = await this.desk().lines(correspondent, filter, from, from + PAGE);
+    const page = await this.desk().read.lines(correspondent, filter, from, from + PAGE);
     if (turn !== this.turn) return;
     this.correspondent = correspondent;
     this.filter = filter;
@@ -59,7 +59,7 @@ export class LineWindow {
     this.asked.add(index);
     const turn = this.turn;
     const from = index * PAGE;
-    const page = await this.desk().lines(this.correspondent, this.filter, from, from + PAGE);
+    const page = await this.desk().read.lines(this.correspondent, this.filter, from, from + PAGE);
     if (turn !== this.turn) return;
     this.pages.set(index, page.lines);
     this.forgetFar(index);

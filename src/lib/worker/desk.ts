@@ -1,22 +1,6 @@
 import { EVERYTHING, type Want } from '$core/pass';
-import type { ProfileDesk, ReadingProfile } from '$core/stores';
-import { deleteProfile, savedProfiles } from '../storage/profiles';
 import { Facets } from './facets';
-import { deskOver, importProfile, keepProfile, trial } from './profiles';
-import { OWNER, type Depth, type FileRecord, type Message } from '$core/records';
-import { brokenEntry } from '$core/custody';
-import type { ChosenKind, ExhibitChange } from '$core/exhibits';
-import {
-  loosePackage,
-  packedPackage,
-  proofText,
-  verifyLog,
-  verifyPackage,
-  type Reason,
-  type Redaction,
-  type Settings,
-  type Verification
-} from '$core/produce';
+import { type Depth, type FileRecord } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
@@ -27,7 +11,6 @@ import type {
   EvidencePlace,
   SourceRecord
 } from '../storage/schema';
-import { append } from '$core/bytes';
 import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
 import { CaseOwner } from './case-owner';
@@ -38,14 +21,17 @@ import { moveChunks } from './moving';
 import { MediaRoom } from './media-room';
 import { Naming } from './naming';
 import { NotesRoom } from './notes-room';
+import { ExhibitRoom } from './exhibit-room';
 import { InsideRoom } from './inside-room';
+import { LineRoom } from './line-room';
+import { LogRoom } from './log-room';
+import { ProfileRoom } from './profile-room';
 import { Jobs } from './jobs';
 import { caseFileBlob } from './case-file';
-import { blobSha256, newHash } from './hash';
+import { blobSha256 } from './hash';
 import type { CaseParts } from './producing';
 import { PeopleRoom } from './people-room';
 import { ProductionRoom } from './production-room';
-import { RedactionRows } from './redaction-rows';
 import type {
   AddResult,
   CallRow,
@@ -53,30 +39,13 @@ import type {
   CaseSummary,
   ContactRow,
   CopyOrder,
-  CorrespondentRow,
   DeskEvent,
   EvidenceHandle,
-  CustodyView,
-  ExhibitView,
   FacetCounts,
   FileFacet,
   FilePage,
   GapRow,
-  InsidePage,
-  InsideRecord,
-  InsideView,
-  LineDetail,
-  LinePage,
   NamedBlob,
-  PersonRow,
-  RedactionView,
-  PagePreview,
-  ProductionResult,
-  ProfileImport,
-  ProfileTrial,
-  ProofView,
-  ReadFilter,
-  River,
   WantSpec
 } from './protocol';
 import { Reader } from './query';
@@ -88,8 +57,6 @@ import { TextSearch } from './text-search';
 
 /** How long after the opening of a case its texts are read ahead for searches, in milliseconds. */
 const HOLD_AFTER = 800;
-/** Most bytes of one proof that are shown beside a line. */
-const PROOF_BYTES = 96;
 
 /** Holds one case in the worker: storage, passes, and the answers to what the page asks. */
 export class CaseDesk implements CaseDeskApi {
@@ -103,7 +70,7 @@ export class CaseDesk implements CaseDeskApi {
   private exhibitLists!: CaseExhibits;
   private reader!: Reader;
   private readonly sourceFiles = new OpenedSources(() => this.shelf);
-  private readonly pages = new InsideRoom({
+  readonly pages = new InsideRoom({
     index: () => this.index,
     time: () => new ZonedTime(this.record.zone),
     shelf: () => this.shelf,
@@ -117,16 +84,47 @@ export class CaseDesk implements CaseDeskApi {
   private facetsCache: Facets | null = null;
   /** A case can list a hundred thousand files: they are read once. */
   private filesCache: Promise<FileRecord[]> | null = null;
-  private readonly room = new ProductionRoom({
+  readonly production = new ProductionRoom({
     parts: () => this.parts(),
     exhibits: () => this.exhibitLists,
+    produced: (made) => this.change(() => ({ lastProduction: made })),
     file: (source, path) => this.sourceFiles.file(source, path),
     tell: (event) => this.tell(event)
   });
 
+  readonly read = new LineRoom({
+    index: () => this.index,
+    naming: () => this.naming(),
+    time: () => new ZonedTime(this.record.zone),
+    reader: () => this.reader,
+    sources: () => this.shelf.sources(),
+    redactions: () => this.exhibitLists.redactions,
+    files: this.sourceFiles
+  });
+  readonly exhibits = new ExhibitRoom({
+    exhibits: () => this.exhibitLists,
+    index: () => this.index,
+    naming: () => this.naming(),
+    reader: () => this.reader,
+    view: () => this.production.view(),
+    chosenChanged: () => {
+      this.production.warm();
+      this.tabs.postMessage(this.record.id);
+    },
+    coveredChanged: () => {
+      this.refresh();
+      this.tabs.postMessage(this.record.id);
+    }
+  });
+  readonly log = new LogRoom(() => this.record.id);
+  readonly profiles = new ProfileRoom({
+    caseId: () => this.record.id,
+    zone: () => this.record.zone,
+    file: (source, path) => this.sourceFiles.file(source, path)
+  });
   readonly notes = new NotesRoom({
     caseId: () => this.record.id,
-    lines: (filter) => this.idsOf(filter),
+    lines: (filter) => this.exhibits.idsOf(filter),
     chosenFiles: () => this.exhibitLists.idsOf('files'),
     changed: () => {
       this.refresh();
@@ -201,7 +199,7 @@ export class CaseDesk implements CaseDeskApi {
     // What is read first needs no search, and the disk is busy with it.
     setTimeout(() => this.search.hold(this.index.stores), HOLD_AFTER);
     await this.beginLog();
-    this.room.warm();
+    this.production.warm();
     const summary = await this.summary();
     if (this.owner.isOwner) await this.jobs.takeUp(summary.sources);
     return summary;
@@ -313,32 +311,6 @@ export class CaseDesk implements CaseDeskApi {
   async pictureBlob(sourceId: string, path: string): Promise<Blob | null> {
     const file = await this.sourceFiles.file(sourceId, path);
     return file && shownBlob(Uint8Array.from(file.read(0, file.size)));
-  }
-
-  async profileDesk(sourceId: string, path: string): Promise<ProfileDesk | null> {
-    const file = await this.sourceFiles.file(sourceId, path);
-    return file && deskOver(file);
-  }
-
-  async tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial> {
-    const file = await this.sourceFiles.file(sourceId, path);
-    const error = 'The database is no longer kept in this browser.';
-    return file ? trial(file, profile, this.record.zone) : { total: 0, lines: [], error };
-  }
-
-  async profiles(): Promise<ReadingProfile[]> {
-    return savedProfiles();
-  }
-  async saveProfile(profile: ReadingProfile): Promise<void> {
-    await keepProfile(profile);
-    await logAct(this.record.id, 'profile saved', { id: profile.id, title: profile.title });
-  }
-  async removeProfile(id: string): Promise<void> {
-    await deleteProfile(id);
-    await logAct(this.record.id, 'profile removed', { id });
-  }
-  async importProfile(json: string): Promise<ProfileImport> {
-    return importProfile(json);
   }
 
   async unlock(sourceId: string, key: string): Promise<void> {
@@ -468,13 +440,8 @@ export class CaseDesk implements CaseDeskApi {
     return this.copies.archive(sourceId);
   }
   async rebuiltStore(sourceId: string): Promise<Blob> {
-    return new Blob([Uint8Array.from(await this.room.rebuilt(sourceId))]);
+    return new Blob([Uint8Array.from(await this.production.rebuilt(sourceId))]);
   }
-  async logPutBack(device: string, added: number): Promise<void> {
-    const what = added > 0 ? 'messages put back' : 'messages taken out again';
-    await logAct(this.record.id, what, added > 0 ? { device, messages: added } : { device });
-  }
-
   async pausePass(): Promise<void> {
     this.jobs.pause();
   }
@@ -483,180 +450,6 @@ export class CaseDesk implements CaseDeskApi {
   }
   async stopPass(): Promise<void> {
     this.jobs.stop();
-  }
-
-  async correspondents(filter: ReadFilter): Promise<CorrespondentRow[]> {
-    return this.reader.correspondents(filter);
-  }
-  async lines(id: string, filter: ReadFilter, from: number, to: number): Promise<LinePage> {
-    return this.reader.lines(id, filter, from, to);
-  }
-  async lineIndex(id: string, filter: ReadFilter, messageId: string): Promise<number> {
-    return this.reader.indexIn(await this.reader.matching(id, filter), messageId);
-  }
-  async hitsIn(id: string, filter: ReadFilter, query: string): Promise<Uint32Array> {
-    return this.reader.hitsIn(id, filter, query);
-  }
-  async river(filter: ReadFilter, correspondent: string | null): Promise<River> {
-    return this.reader.river(filter, correspondent);
-  }
-
-  async detail(messageId: string): Promise<LineDetail | null> {
-    const place = await this.index.locateOne(messageId);
-    if (!place) return null;
-    const { message, line } = await this.index.held(place);
-    const also = this.index.alsoIn(place);
-    const { redactions } = this.exhibitLists;
-    const own = redactionsOf(message, redactions);
-    const time = new ZonedTime(this.record.zone);
-    const sources = await this.shelf.sources();
-    const source = sources.find((s) => s.stores.some((store) => store.id === message.store));
-    const store = source?.stores.find((s) => s.id === message.store);
-    const full = (at: number | null): string | null => (at === null ? null : time.full(at));
-    return {
-      line,
-      message,
-      sender: this.naming().person(message.sender),
-      address: message.sender === OWNER ? '' : this.naming().shown(message.sender),
-      sent: full(message.sentAt) ?? 'unknown',
-      delivered: full(message.deliveredAt),
-      read: full(message.readAt),
-      source: source?.name ?? 'a source that was removed',
-      sourceId: source?.id ?? '',
-      store: store?.path ?? message.store,
-      also: sources.flatMap((s) =>
-        s.stores.flatMap(({ id, path }) => (also.includes(id) ? [`${s.name}: ${path}`] : []))
-      ),
-      proofs: await Promise.all(message.proofs.map((proof) => this.proofView(proof, source))),
-      files: await this.reader.filesOf(message.store, message.attachments),
-      redactions: (await this.redactionRows(own)).all(own)
-    };
-  }
-
-  private async proofView(
-    proof: ProofView['proof'],
-    source: SourceRecord | undefined
-  ): Promise<ProofView> {
-    const length = Math.min(proof.length, PROOF_BYTES);
-    const file = source && (await this.sourceFiles.fileOf(source, proof.path));
-    // What is handed over takes the memory around it along.
-    const bytes = file ? file.read(proof.offset, length).slice() : null;
-    return { proof, text: proofText(proof), bytes };
-  }
-
-  async inside(sourceId: string, path: string): Promise<InsideView | null> {
-    return this.pages.view(sourceId, path);
-  }
-  async insidePage(sourceId: string, path: string, page: number): Promise<InsidePage | null> {
-    return this.pages.page(sourceId, path, page);
-  }
-  async insideRecord(
-    sourceId: string,
-    path: string,
-    messageId: string,
-    proof: number
-  ): Promise<InsideRecord | null> {
-    return this.pages.record(sourceId, path, messageId, proof);
-  }
-
-  async choose(messageIds: string[], chosen: boolean): Promise<number> {
-    return this.chooseRecords('lines', messageIds, chosen);
-  }
-
-  async chooseRecords(kind: ChosenKind, ids: string[], chosen: boolean): Promise<number> {
-    await this.changeExhibits(chosen ? { type: 'choose', kind, ids } : { type: 'take-back', ids });
-    return this.exhibitLists.chosen.size;
-  }
-
-  async chooseRange(id: string, filter: ReadFilter, from: number, to: number): Promise<number> {
-    const list = await this.reader.matching(id, filter);
-    return this.choose(await this.reader.idsOf(list, from, to), true);
-  }
-
-  async chooseThread(id: string, filter: ReadFilter, chosen: boolean): Promise<number> {
-    return this.choose(await this.reader.idsOf(await this.reader.matching(id, filter)), chosen);
-  }
-
-  async chooseDay(id: string, filter: ReadFilter, messageId: string): Promise<number> {
-    return this.choose(await this.reader.ofDay(id, filter, messageId), true);
-  }
-
-  async chooseHits(filter: ReadFilter): Promise<number> {
-    return this.choose(await this.idsOf(filter), true);
-  }
-
-  /** The lines that pass a filter, in all conversations. */
-  private async idsOf(filter: ReadFilter): Promise<string[]> {
-    const ids: string[] = [];
-    for (const { id } of this.index.conversations)
-      append(ids, await this.reader.idsOf(await this.reader.matching(id, filter)));
-    return ids;
-  }
-
-  async chosenRecords(kind: ChosenKind): Promise<Set<string>> {
-    return new Set(this.exhibitLists.idsOf(kind));
-  }
-
-  async exhibits(): Promise<ExhibitView> {
-    return this.room.view();
-  }
-
-  async changeExhibits(change: ExhibitChange): Promise<void> {
-    await this.exhibitLists.change(change);
-    this.room.warm();
-    this.tabs.postMessage(this.record.id);
-  }
-
-  async undoDrop(): Promise<void> {
-    await this.exhibitLists.undoDrop();
-    this.tabs.postMessage(this.record.id);
-  }
-
-  async redactions(): Promise<RedactionView> {
-    const { redactions, reasons } = this.exhibitLists;
-    return { rows: (await this.redactionRows(redactions)).all(redactions), reasons };
-  }
-
-  private redactionRows(redactions: readonly Redaction[]): Promise<RedactionRows> {
-    return RedactionRows.of(this.index, this.naming(), redactions);
-  }
-
-  async redact(redactions: Redaction[]): Promise<void> {
-    const rows = await this.redactionRows(redactions.slice(0, 1));
-    const line = rows.lineOf(redactions[0]);
-    await this.exhibitLists.redact(redactions, line);
-    this.refresh();
-    this.tabs.postMessage(this.record.id);
-  }
-
-  async takeBackRedaction(redaction: Redaction): Promise<void> {
-    await this.exhibitLists.takeBack(redaction);
-    this.refresh();
-    this.tabs.postMessage(this.record.id);
-  }
-
-  async setReasons(reasons: Reason[]): Promise<void> {
-    await this.exhibitLists.setReasons(reasons);
-    this.tabs.postMessage(this.record.id);
-  }
-
-  async redactable(): Promise<PersonRow[]> {
-    const naming = this.naming();
-    return [...this.index.people.keys()]
-      .map((id) => ({ id, name: naming.person(id), address: naming.shown(id) }))
-      .sort((a, b) => a.name.localeCompare(b.name));
-  }
-
-  async custody(): Promise<CustodyView> {
-    const entries = await custodyLog(this.record.id);
-    return { entries, broken: brokenEntry(entries) };
-  }
-
-  async saveCustody(): Promise<Blob> {
-    const entries = await custodyLog(this.record.id);
-    const text = entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
-    await logAct(this.record.id, 'log saved', { entries: entries.length });
-    return new Blob([text], { type: 'application/jsonl' });
   }
 
   async setName(personId: string, name: string): Promise<void> {
@@ -707,68 +500,6 @@ export class CaseDesk implements CaseDeskApi {
     this.tell({ type: 'changed' });
   }
 
-  async preview(settings: Settings, exhibit: string): Promise<PagePreview | null> {
-    return this.room.preview(settings, exhibit);
-  }
-
-  async produce(
-    settings: Settings,
-    below: FileSystemDirectoryHandle | null
-  ): Promise<ProductionResult> {
-    const result = await this.room.produce(settings, below);
-    await this.change(() => ({ lastProduction: result.record.made }));
-    return result;
-  }
-
-  async repeatProduction(id: string): Promise<ProductionResult> {
-    return this.room.repeat(id);
-  }
-
-  async stopProducing(): Promise<void> {
-    this.room.stop();
-  }
-
-  async keptSettings(): Promise<Settings | null> {
-    return this.exhibitLists.settings();
-  }
-
-  async keepSettings(settings: Settings): Promise<void> {
-    return this.exhibitLists.keepSettings(settings);
-  }
-
-  async chosenLine(line: number): Promise<{ id: string; body: string } | null> {
-    for (const place of (await this.index.locate(this.exhibitLists.chosen)).values()) {
-      if (this.index.stores[place.store]!.columns.line[place.row] !== line) continue;
-      const { message } = await this.index.held(place);
-      return { id: message.id, body: message.body };
-    }
-    return null;
-  }
-
-  async verifyArchive(archive: Blob, name: string): Promise<Verification> {
-    return this.checked(name, verifyPackage(await packedPackage(archive, newHash)));
-  }
-
-  async verifyFolder(files: NamedBlob[], name: string): Promise<Verification> {
-    return this.checked(name, verifyPackage(loosePackage(files, newHash)));
-  }
-
-  async verifyLog(log: Blob, name: string): Promise<Verification> {
-    return this.checked(name, Promise.resolve(verifyLog(name, await log.text())));
-  }
-
-  private async checked(name: string, check: Promise<Verification>): Promise<Verification> {
-    const told = await check;
-    const { ok, files, differences } = told;
-    await logAct(this.record.id, 'package checked', {
-      package: name,
-      ok,
-      files,
-      differences: differences.length
-    });
-    return told;
-  }
-
   async exportCase(): Promise<Blob> {
     const sources = (await this.shelf.sources()).flatMap((s) => (s.source ? [s.source] : []));
     const files = await this.shelf.files();
@@ -776,15 +507,6 @@ export class CaseDesk implements CaseDeskApi {
     await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
     return file;
   }
-}
-
-/** Redactions that are made in a message or its files. */
-function redactionsOf({ id, attachments }: Message, all: readonly Redaction[]): Redaction[] {
-  return all.filter(
-    (one) =>
-      ('message' in one && one.message === id) ||
-      ('attachment' in one && attachments.includes(one.attachment))
-  );
 }
 
 function wantOf({ kinds, from, to, addresses }: WantSpec): Want {

@@ -288,9 +288,9 @@ const FACETS: Record<FileKind, FileFacet> = {
   other: 'files'
 };
 
-/** Lists and settings of a backup or a program are files, but nobody's documents. */
+/** Lists and settings of a backup, a copy or a program are files, but nobody's documents. */
 const OWN_FILE =
-  /(^|\/)(Manifest|Info|Status)\.(plist|db|mbdb|xml)$|\.(plist|mbdb|db|sqlite3?|ini|cfg|log)$/i;
+  /(^|\/)(SHA(1|256|512)SUMS|MD5SUMS|manifest-\w+\.txt|copy\.json|_manifest)$|(^|\/)(Manifest|Info|Status)\.(plist|db|mbdb|xml)$|\.(plist|mbdb|db|sqlite3?|ini|cfg|log)$/i;
 
 function belongs(row: FileRow, facet: 'media' | 'documents'): boolean {
   if (FACETS[fileKindOf(row)] !== facet) return false;

@@ -1,3 +1,4 @@
+import { proxyMarker, type ProxyMarked } from 'comlink';
 import type { ByteSource } from '$core/bytes';
 import type { ZonedTime } from '$core/shown';
 import type { CaseIndex } from './case-index';
@@ -7,6 +8,20 @@ import type { Shelf } from './shelf';
 import type { OpenedSources } from './source-files';
 import type { RecoveredProof } from './store-lines';
 
+/** What the page asks about the pages of databases. */
+export interface InsideApi extends ProxyMarked {
+  /** The pages of a database; null when its bytes are not in this browser. */
+  view(sourceId: string, path: string): Promise<InsideView | null>;
+  page(sourceId: string, path: string, page: number): Promise<InsidePage | null>;
+  /** A record with its page, from one of its proofs. */
+  record(
+    sourceId: string,
+    path: string,
+    messageId: string,
+    proof: number
+  ): Promise<InsideRecord | null>;
+}
+
 interface InsideHost {
   index(): CaseIndex;
   time(): ZonedTime;
@@ -15,7 +30,8 @@ interface InsideHost {
 }
 
 /** Looks into the pages of databases. The one that was looked into last stays open. */
-export class InsideRoom {
+export class InsideRoom implements InsideApi {
+  readonly [proxyMarker] = true as const;
   private looked: { key: string; inside: InsideDatabase } | null = null;
 
   constructor(private readonly host: InsideHost) {}

@@ -99,7 +99,7 @@ function wordsOf(bytes: Uint8Array, dialect: Dialect): string {
 function wordsIn(xml: string, dialect: Dialect): string {
   const { words, paragraphs, cells, rows, tabs, breaks } = dialect;
   let text = '';
-  let depth = { words: 0, paragraph: 0, cell: 0 };
+  const depth = { words: 0, paragraph: 0, cell: 0 };
   const step = (name: string, by: 1 | -1): void => {
     if (words?.has(name)) depth.words += by;
     if (paragraphs.has(name)) depth.paragraph += by;

@@ -1,3 +1,4 @@
+import { proxyMarker, type ProxyMarked } from 'comlink';
 import initSqlJs from 'sql.js';
 import sqlUrl from 'sql.js/dist/sql-wasm.wasm?url';
 import type { ByteSource } from '$core/bytes';
@@ -43,10 +44,24 @@ export interface RoomHost {
   /** A file of a source at any nesting; null where its bytes are not at hand. */
   file: (source: string, path: string) => Promise<ByteSource | null>;
   tell: (event: DeskEvent) => void;
+  /** Records were produced. */
+  produced: (made: number) => Promise<void>;
+}
+
+/** What the page asks about records that are to be handed over. */
+export interface ProductionApi extends ProxyMarked {
+  /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
+  preview(settings: Settings, exhibit: string): Promise<PagePreview | null>;
+  /** Into a folder where one is given, else as one archive. */
+  produce(settings: Settings, below: FileSystemDirectoryHandle | null): Promise<ProductionResult>;
+  /** Makes an earlier production again; where nothing of it changed in the case, the same bytes. */
+  repeat(productionId: string): Promise<ProductionResult>;
+  stop(): void;
 }
 
 /** Shows the pages of the exhibits, produces them, and remembers what was produced. */
-export class ProductionRoom {
+export class ProductionRoom implements ProductionApi {
+  readonly [proxyMarker] = true as const;
   private producing: AbortController | null = null;
   private previewing: AbortController | null = null;
 
@@ -126,6 +141,7 @@ export class ProductionRoom {
       last: last ?? null,
       redactions: redactions.length
     });
+    await this.host.produced(record.made);
     return { record, name: archive.name, zip: archive.zip, isSame: null };
   }
 

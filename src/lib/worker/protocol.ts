@@ -1,3 +1,9 @@
+import type { ExhibitApi } from './exhibit-room';
+import type { InsideApi } from './inside-room';
+import type { LineApi } from './line-room';
+import type { LogApi } from './log-room';
+import type { ProductionApi } from './production-room';
+import type { ProfileApi } from './profile-room';
 import type { FileRow, MediaApi } from './media-api';
 import type { NotesApi } from './notes-room';
 import type { SummaryApi } from './summary-room';
@@ -14,10 +20,9 @@ import {
   type RecordState
 } from '$core/records';
 import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
-import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import type { BrokenLink, CustodyEntry } from '$core/custody';
-import type { ChosenKind, ExhibitChange } from '$core/exhibits';
-import type { Reason, Redaction, Settings, Verification } from '$core/produce';
+import type { ChosenKind } from '$core/exhibits';
+import type { Reason, Redaction } from '$core/produce';
 import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
 import type {
   CaseRecord,
@@ -32,6 +37,12 @@ export type { FileRow } from './media-api';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
 export interface CaseDeskApi {
+  readonly read: LineApi;
+  readonly exhibits: ExhibitApi;
+  readonly production: ProductionApi;
+  readonly pages: InsideApi;
+  readonly profiles: ProfileApi;
+  readonly log: LogApi;
   readonly people: PeopleApi;
   readonly notes: NotesApi;
   readonly media: MediaApi;
@@ -59,12 +70,6 @@ export interface CaseDeskApi {
   fileBlob(sourceId: string, path: string): Promise<Blob | null>;
   /** The same as a page can show or play it: pictures and recordings that browsers do not know as a copy. */
   pictureBlob(sourceId: string, path: string): Promise<Blob | null>;
-  profileDesk(sourceId: string, path: string): Promise<ProfileDesk | null>;
-  tryProfile(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial>;
-  profiles(): Promise<ReadingProfile[]>;
-  saveProfile(profile: ReadingProfile): Promise<void>;
-  removeProfile(id: string): Promise<void>;
-  importProfile(json: string): Promise<ProfileImport>;
   /** Takes a copy of a device on the bench; the source that it became, or null where it did not end. */
   takeCopy(order: CopyOrder): Promise<SourceRecord | null>;
   pauseCopy(): Promise<void>;
@@ -77,75 +82,13 @@ export interface CaseDeskApi {
   saveCopy(sourceId: string): Promise<Blob>;
   /** A store of a source with its chosen lines put back, for the device that it was copied from. */
   rebuiltStore(sourceId: string): Promise<Blob>;
-  /** Writes down that messages were put back into a device, or taken out again. */
-  logPutBack(device: string, added: number): Promise<void>;
   pausePass(): Promise<void>;
   resumePass(): Promise<void>;
   stopPass(): Promise<void>;
-  correspondents(filter: ReadFilter): Promise<CorrespondentRow[]>;
-  lines(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<LinePage>;
-  lineIndex(correspondent: string, filter: ReadFilter, messageId: string): Promise<number>;
-  /** Where in the lines that a filter lets pass those stand that hold a text. */
-  hitsIn(correspondent: string, filter: ReadFilter, query: string): Promise<Uint32Array>;
-  river(filter: ReadFilter, correspondent: string | null): Promise<River>;
-  detail(messageId: string): Promise<LineDetail | null>;
-  /** The pages of a database; null when its bytes are not in this browser. */
-  inside(sourceId: string, path: string): Promise<InsideView | null>;
-  insidePage(sourceId: string, path: string, page: number): Promise<InsidePage | null>;
-  /** A record with its page, from one of its proofs. */
-  insideRecord(
-    sourceId: string,
-    path: string,
-    messageId: string,
-    proof: number
-  ): Promise<InsideRecord | null>;
-  choose(messageIds: string[], chosen: boolean): Promise<number>;
-  chooseRange(correspondent: string, filter: ReadFilter, from: number, to: number): Promise<number>;
-  chooseThread(correspondent: string, filter: ReadFilter, chosen: boolean): Promise<number>;
-  /** Chooses the lines of the day of a line. */
-  chooseDay(correspondent: string, filter: ReadFilter, messageId: string): Promise<number>;
-  /** Chooses every line that a filter lets pass, with whomever. */
-  chooseHits(filter: ReadFilter): Promise<number>;
-  chooseRecords(kind: ChosenKind, ids: string[], chosen: boolean): Promise<number>;
-  /** Ids of records of a kind that are on the list in use. */
-  /** Ids of one kind on the exhibit list in use. */
-  chosenRecords(kind: ChosenKind): Promise<Set<string>>;
-  exhibits(): Promise<ExhibitView>;
-  changeExhibits(change: ExhibitChange): Promise<void>;
-  /** Brings back the exhibit or list that was dropped last. */
-  undoDrop(): Promise<void>;
-  redactions(): Promise<RedactionView>;
-  redact(redactions: Redaction[]): Promise<void>;
-  takeBackRedaction(redaction: Redaction): Promise<void>;
-  setReasons(reasons: Reason[]): Promise<void>;
-  /** People with a name or an address, to be redacted. */
-  redactable(): Promise<PersonRow[]>;
-  /** The custody log, and where it is broken. */
-  custody(): Promise<CustodyView>;
-  /** The custody log as a file of one entry a line. */
-  saveCustody(): Promise<Blob>;
   setName(personId: string, name: string): Promise<void>;
   updateCase(
     change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
   ): Promise<void>;
-  /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
-  preview(settings: Settings, exhibit: string): Promise<PagePreview | null>;
-  /** Into a folder where one is given, else as one archive. */
-  produce(settings: Settings, below: FileSystemDirectoryHandle | null): Promise<ProductionResult>;
-  /** Makes an earlier production again. */
-  repeatProduction(id: string): Promise<ProductionResult>;
-  /** Settings of the case, as they were left; null where there are none. */
-  keptSettings(): Promise<Settings | null>;
-  keepSettings(settings: Settings): Promise<void>;
-  /** The chosen line of a number; null where that is none. */
-  chosenLine(line: number): Promise<{ id: string; body: string } | null>;
-  stopProducing(): Promise<void>;
-  /** Checks a package that was produced, here or elsewhere. */
-  verifyArchive(archive: Blob, name: string): Promise<Verification>;
-  /** The same of a package that lies in a folder. */
-  verifyFolder(files: NamedBlob[], name: string): Promise<Verification>;
-  /** Checks the chain of a log that was saved. */
-  verifyLog(log: Blob, name: string): Promise<Verification>;
   exportCase(): Promise<Blob>;
 }
 

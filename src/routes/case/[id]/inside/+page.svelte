@@ -39,14 +39,14 @@
   });
 
   async function load(): Promise<void> {
-    view = await open.desk.inside(sourceId, path);
+    view = await open.desk.pages.view(sourceId, path);
     if (!view) {
       failure =
         'The file is not kept in this browser, or its key is no longer known. Add the source again, or enter its key, to look inside.';
       return;
     }
     if (message) {
-      detail = await open.desk.detail(message);
+      detail = await open.desk.read.detail(message);
       await showProof(Math.max(0, detail?.message.proofs.findIndex(belongs) ?? 0));
     }
     if (!record) await showPage(view.recovered[0]?.[0] ?? 1);
@@ -58,14 +58,14 @@
 
   async function showProof(wanted: number): Promise<void> {
     proof = wanted;
-    record = message ? await open.desk.insideRecord(sourceId, path, message, wanted) : null;
+    record = message ? await open.desk.pages.record(sourceId, path, message, wanted) : null;
     page = null;
     if (!record && message)
       notices.error({ title: 'This proof lies in another file of the source.' });
   }
 
   async function showPage(number: number): Promise<void> {
-    const found = await open.desk.insidePage(sourceId, path, number);
+    const found = await open.desk.pages.page(sourceId, path, number);
     if (!found) {
       notices.error({ title: `Page ${number} is not in the file.` });
       return;

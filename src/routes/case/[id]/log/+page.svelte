@@ -22,8 +22,8 @@
 
   $effect(() => {
     void open.version;
-    open.desk
-      .custody()
+    open.desk.log
+      .view()
       .then((found) => (view = found))
       .catch(report);
   });
@@ -35,8 +35,8 @@
   async function save(): Promise<void> {
     try {
       const name = open.summary!.record.name.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase();
-      saveBlob(await open.desk.saveCustody(), `${name}.custody.jsonl`);
-      view = await open.desk.custody();
+      saveBlob(await open.desk.log.save(), `${name}.custody.jsonl`);
+      view = await open.desk.log.view();
     } catch (error) {
       report(error);
     }

@@ -70,7 +70,7 @@
   $effect(() => {
     void open.version;
     void changes;
-    Promise.all([open.desk.exhibits(), open.desk.redactions()])
+    Promise.all([open.desk.exhibits.view(), open.desk.exhibits.redactions()])
       .then(([found, covered]) => {
         view = found;
         redactions = covered;
@@ -82,8 +82,8 @@
   let isLoaded = $state(false);
 
   $effect(() => {
-    open.desk
-      .keptSettings()
+    open.desk.exhibits
+      .settings()
       .then((kept) => {
         if (kept) {
           settings = kept;
@@ -98,7 +98,7 @@
   $effect(() => {
     if (!isLoaded || !checked.success) return;
     const kept = checked.data;
-    const timer = setTimeout(() => void open.desk.keepSettings(kept).catch(report), WAIT);
+    const timer = setTimeout(() => void open.desk.exhibits.keepSettings(kept).catch(report), WAIT);
     return () => clearTimeout(timer);
   });
 
@@ -113,7 +113,7 @@
     const { id } = current;
     // While settings are typed nothing is set.
     const timer = setTimeout(() => {
-      open.desk
+      open.desk.production
         .preview(asked, id)
         .then((made) => {
           if (made) pages = made;
@@ -145,19 +145,19 @@
 
   /** Redactions of a file of settings become the case's. */
   async function addRedactions(found: Redaction[]): Promise<void> {
-    await open.desk.redact(found);
+    await open.desk.exhibits.redact(found);
     changes++;
   }
 
   async function change(told: ExhibitChange): Promise<void> {
-    await open.desk.changeExhibits(told);
+    await open.desk.exhibits.change(told);
     await settle();
     if (told.type !== 'drop' && told.type !== 'drop-list') return;
     notices.create({
       title: told.type === 'drop' ? 'The exhibit was dropped.' : 'The list was dropped.',
       action: {
         label: 'Undo',
-        onClick: () => void open.desk.undoDrop().then(settle).catch(report)
+        onClick: () => void open.desk.exhibits.undoDrop().then(settle).catch(report)
       }
     });
   }
@@ -205,7 +205,7 @@
         showDirectoryPicker(options: object): Promise<FileSystemDirectoryHandle>;
       };
       const below = await picker.showDirectoryPicker({ mode: 'readwrite' });
-      await finish(open.desk.produce(asked, below));
+      await finish(open.desk.production.produce(asked, below));
     } catch (error) {
       // Who closes the picker wants nothing.
       if (!(error instanceof DOMException && error.name === 'AbortError')) report(error);
@@ -283,11 +283,12 @@
           ? `${open.producing.what}: ${open.producing.done} of ${open.producing.total}`
           : 'Producing …'}
       </p>
-      <button class="action quiet go" onclick={() => void open.desk.stopProducing()}>Stop</button>
+      <button class="action quiet go" onclick={() => void open.desk.production.stop()}>Stop</button>
     {:else}
       <button
         class="action main go"
-        onclick={() => checked.success && void finish(open.desk.produce(checked.data, null))}
+        onclick={() =>
+          checked.success && void finish(open.desk.production.produce(checked.data, null))}
         disabled={rows.length === 0 || problem !== null}>Produce records</button
       >
       {#if canWrite}
@@ -326,7 +327,7 @@
     <ProductionHistory
       {productions}
       busy={working}
-      onrepeat={(made) => void finish(open.desk.repeatProduction(made.id))}
+      onrepeat={(made) => void finish(open.desk.production.repeat(made.id))}
     />
     <hr />
     <PackageCheck {open} />

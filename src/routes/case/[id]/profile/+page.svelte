@@ -63,14 +63,16 @@
   });
 
   async function load(): Promise<void> {
-    const found = await open.desk.profileDesk(sourceId, path);
+    const found = await open.desk.profiles.desk(sourceId, path);
     if (!found) {
       failure =
         'The database cannot be opened: its source is not on the shelf, or its key must be entered again under Sources.';
       return;
     }
     desk = found;
-    const known = (await open.desk.profiles()).find((p) => p.fingerprint === found.fingerprint);
+    const known = (await open.desk.profiles.saved()).find(
+      (p) => p.fingerprint === found.fingerprint
+    );
     profile =
       known ?? found.worked?.profile ?? (found.tables[0] ? emptyProfile(found.tables[0]) : null);
     title = known?.title ?? path.slice(path.lastIndexOf('/') + 1);
@@ -79,8 +81,8 @@
   $effect(() => {
     const current = profile;
     if (!current) return;
-    open.desk
-      .tryProfile(sourceId, path, current)
+    open.desk.profiles
+      .attempt(sourceId, path, current)
       .then((result) => {
         if (current === profile) trial = result;
       })
@@ -155,7 +157,7 @@
   async function save(begin: boolean): Promise<void> {
     if (!profile || !desk) return;
     try {
-      await open.desk.saveProfile(named(profile, title.trim() || path, desk.fingerprint));
+      await open.desk.profiles.save(named(profile, title.trim() || path, desk.fingerprint));
       saved++;
       notices.create({
         title: 'The profile was saved. It applies to every database of this make.'

@@ -57,6 +57,8 @@
   let peopleShown = $state(false);
   let spine = $state<Spine>();
   let turns = 0;
+  /** The line that is turned to next takes the focus of the keyboard. */
+  let wantsFocus = false;
   const [lastFacets, lastRows, lastRiver] = [latest(), latest(), latest()];
   const lines = new LineWindow(() => open.desk);
 
@@ -106,7 +108,7 @@
     void open.version;
     void open.hits;
     const filter = $state.snapshot(reading.filter);
-    lastRows(open.desk.correspondents(filter), (found) => {
+    lastRows(open.desk.read.correspondents(filter), (found) => {
       rows = found;
       if (untrack(() => reading.correspondent) === null && found.length > 0)
         reading.correspondent = first(found);
@@ -128,7 +130,9 @@
     const { correspondent } = reading;
     const { query, narrow } = reading;
     const filter = { ...narrow, query, states: [...STATES], from: null, to: null };
-    lastRiver(open.desk.river(filter, correspondent), (found) => (river = found)).catch(report);
+    lastRiver(open.desk.read.river(filter, correspondent), (found) => (river = found)).catch(
+      report
+    );
   });
 
   // Coming back from another facet the spine is new, and begins at its top.
@@ -145,13 +149,15 @@
     lastChosen = null;
     const turn = ++turns;
     const kept = reading.message
-      ? await open.desk.lineIndex(correspondent, filter, reading.message)
+      ? await open.desk.read.indexOf(correspondent, filter, reading.message)
       : -1;
     if (turn !== turns) return;
     await lines.show(correspondent, filter, Math.max(0, kept));
     if (turn !== turns) return;
     focused = Math.max(0, kept);
-    if (kept > 0) await spine?.goTo(kept, false, 'center');
+    const takesFocus = wantsFocus;
+    wantsFocus = false;
+    if (kept > 0 || takesFocus) await spine?.goTo(focused, takesFocus, 'center');
     else spine?.toTop();
     await look(focused);
   }
@@ -164,7 +170,7 @@
     }
     reading.message = line.id;
     reading.save();
-    detail = await open.desk.detail(line.id);
+    detail = await open.desk.read.detail(line.id);
   }
 
   async function focusLine(index: number, move: boolean, takeFocus = true): Promise<void> {
@@ -181,7 +187,7 @@
     if (!line) return;
     lastChosen = index;
     lines.mark(new Set([line.id]), !line.chosen);
-    await open.desk.choose([line.id], !line.chosen);
+    await open.desk.exhibits.choose([line.id], !line.chosen);
     await settle();
   }
 
@@ -189,7 +195,7 @@
     if (reading.correspondent === null) return;
     const start = lastChosen ?? index;
     const filter = $state.snapshot(reading.lineFilter);
-    await open.desk.chooseRange(
+    await open.desk.exhibits.chooseRange(
       reading.correspondent,
       filter,
       Math.min(start, index),
@@ -203,7 +209,7 @@
   async function chooseThread(chosen: boolean): Promise<void> {
     if (reading.correspondent === null) return;
     const filter = $state.snapshot(reading.lineFilter);
-    await open.desk.chooseThread(reading.correspondent, filter, chosen);
+    await open.desk.exhibits.chooseThread(reading.correspondent, filter, chosen);
     await lines.show(reading.correspondent, filter, focused);
     await settle();
   }
@@ -212,7 +218,7 @@
     const line = lines.get(index);
     if (!line || reading.correspondent === null) return;
     const filter = $state.snapshot(reading.lineFilter);
-    await open.desk.chooseDay(reading.correspondent, filter, line.id);
+    await open.desk.exhibits.chooseDay(reading.correspondent, filter, line.id);
     await lines.show(reading.correspondent, filter, index);
     await settle();
   }
@@ -226,7 +232,7 @@
   const hits = $derived(rows.reduce((sum, row) => sum + row.lines, 0));
 
   async function chooseHits(): Promise<void> {
-    await open.desk.chooseHits($state.snapshot(reading.filter));
+    await open.desk.exhibits.chooseHits($state.snapshot(reading.filter));
     const shown = $state.snapshot(reading.lineFilter);
     if (reading.correspondent !== null) await lines.show(reading.correspondent, shown, focused);
     await settle();
@@ -235,7 +241,7 @@
   /** The counters follow what was chosen; the lines already show it. */
   async function settle(): Promise<void> {
     open.summary = await open.desk.summary();
-    rows = await open.desk.correspondents($state.snapshot(reading.filter));
+    rows = await open.desk.read.correspondents($state.snapshot(reading.filter));
   }
 
   /** Correspondents as they stand in the list. */
@@ -266,11 +272,12 @@
       found = new Uint32Array(0);
       return;
     }
-    lastHits(open.desk.hitsIn(correspondent, filter, query), (hits) => {
+    lastHits(open.desk.read.hitsIn(correspondent, filter, query), (hits) => {
       found = hits;
-      // A search leads to its first hit, unless one is in focus.
-      if (hits.length > 0 && !hits.includes(untrack(() => focused)))
-        void turned.then(() => focusLine(hits[0]!, true, false)).catch(report);
+      // A search leads to its first hit, unless one is in focus once its lines are shown.
+      const lead = (): unknown =>
+        hits.length > 0 && !hits.includes(focused) && focusLine(hits[0]!, true, false);
+      void turned.then(lead).catch(report);
     }).catch(report);
   });
   const hit = $derived(found.indexOf(focused));
@@ -295,13 +302,11 @@
   );
 
   function goToHit(correspondent: string, message: string): void {
-    const isSame = reading.correspondent === correspondent;
     reading.hitsAs = 'context';
     reading.correspondent = correspondent;
     reading.message = message;
     reading.save();
-    // The lines of another conversation are turned to by themselves.
-    if (isSame) turned = turnTo(correspondent, $state.snapshot(reading.lineFilter)).catch(report);
+    wantsFocus = true;
   }
 
   /** Shows a line, whatever the view is narrowed to. */

@@ -2,7 +2,7 @@
   import { page } from '$app/state';
   import BarsChart from '$lib/parts/BarsChart.svelte';
   import { MARKS } from '$lib/parts/marks';
-  import { withDays } from '$lib/day';
+  import { dayText, withDays } from '$lib/day';
   import { bytes, count, date, errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { latest } from '$lib/state/latest';
@@ -47,6 +47,11 @@
     return MARKS.find((mark) => mark.state === state)!.word;
   }
 
+  /** A day, or a month written like one. */
+  function spanText(label: string): string {
+    return label.length === 7 ? dayText(`${label}-01`).replace(/^1 /, '') : dayText(label);
+  }
+
   function day(at: number | null): string {
     return at === null ? 'unknown' : withDays(time.split(at).date);
   }
@@ -80,41 +85,46 @@
     </section>
 
     <section>
-      <h2>Messages a {figures.isByMonth ? 'month' : 'day'}</h2>
-      <BarsChart
-        label="Messages a {figures.isByMonth ? 'month' : 'day'} by state"
-        categories={figures.spans.map(({ label }) => label)}
-        series={states.map((state) => ({
-          name: word(state),
-          tone: TONES[state],
-          values: figures!.spans.map(({ counts }) => counts[state])
-        }))}
-      />
-      <table>
-        <thead>
-          <tr
-            ><th>{figures.isByMonth ? 'Month' : 'Day'}</th>{#each states as state (state)}<th
-                class="n">{word(state)}</th
-              >{/each}<th class="n">All</th></tr
-          >
-        </thead>
-        <tbody>
-          {#each allDays ? figures.spans : figures.spans.slice(-FEW) as { label, counts } (label)}
-            <tr
-              ><td>{label}</td>{#each states as state (state)}<td class="n"
-                  >{count(counts[state])}</td
-                >{/each}<td class="n">{count(sum(counts))}</td></tr
+      <h2>Messages per {figures.isByMonth ? 'month' : 'day'}</h2>
+      <div class="beside">
+        <BarsChart
+          label="Messages per {figures.isByMonth ? 'month' : 'day'} by state"
+          height={310}
+          categories={figures.spans.map(({ label }) => spanText(label))}
+          series={states.map((state) => ({
+            name: word(state),
+            tone: TONES[state],
+            values: figures!.spans.map(({ counts }) => counts[state])
+          }))}
+        />
+        <div>
+          <table>
+            <thead>
+              <tr
+                ><th>{figures.isByMonth ? 'Month' : 'Day'}</th>{#each states as state (state)}<th
+                    class="n">{word(state)}</th
+                  >{/each}<th class="n">All</th></tr
+              >
+            </thead>
+            <tbody>
+              {#each allDays ? figures.spans : figures.spans.slice(-FEW) as { label, counts } (label)}
+                <tr
+                  ><td>{spanText(label)}</td>{#each states as state (state)}<td class="n"
+                      >{count(counts[state])}</td
+                    >{/each}<td class="n">{count(sum(counts))}</td></tr
+                >
+              {/each}
+            </tbody>
+          </table>
+          {#if figures.spans.length > FEW}
+            <button class="action quiet no-print" onclick={() => (allDays = !allDays)}
+              >{allDays
+                ? 'Show the last ones'
+                : `Show all ${plural(figures.spans.length, figures.isByMonth ? 'month' : 'day')}`}</button
             >
-          {/each}
-        </tbody>
-      </table>
-      {#if figures.spans.length > FEW}
-        <button class="action quiet no-print" onclick={() => (allDays = !allDays)}
-          >{allDays
-            ? 'Show the last ones'
-            : `Show all ${plural(figures.spans.length, figures.isByMonth ? 'month' : 'day')}`}</button
-        >
-      {/if}
+          {/if}
+        </div>
+      </div>
     </section>
 
     <section>
@@ -324,6 +334,11 @@
   }
   .glyph {
     color: var(--tone);
+  }
+  .beside {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(min(440px, 100%), 1fr));
+    gap: 0 30px;
   }
   .pair {
     display: grid;
