@@ -241,6 +241,18 @@ test('the media sheet shows days, narrows, chooses by range, and takes lookalike
   await sheet.getByRole('checkbox', { name: 'Choose picture.heic' }).click();
   await sheet.getByRole('checkbox', { name: 'Choose moving.gif' }).click({ modifiers: ['Shift'] });
   await expect(page.getByRole('link', { name: /4 records chosen/ })).toBeVisible();
+  await expect(sheet.getByRole('checkbox', { checked: true })).toHaveCount(4);
+  await sheet.getByRole('button', { name: 'Label the 4 chosen' }).click();
+  await page.getByRole('dialog', { name: 'Label the 4 chosen' }).getByLabel('Label').fill('boat');
+  await page.keyboard.press('Enter');
+  await sheet.getByLabel('Labelled how').selectOption('boat');
+  await expect(tiles).toHaveCount(4);
+  await expect(tiles.first()).toContainText('boat');
+  await sheet.getByLabel('Labelled how').selectOption({ label: 'labelled or not' });
+  const clip = sheet.getByRole('button', { name: 'Look at clip.webm' }).locator('img');
+  await expect
+    .poll(() => clip.evaluate((img: HTMLImageElement) => img.naturalWidth))
+    .toBeGreaterThan(0);
 
   await sheet.getByRole('button', { name: 'Show lookalikes as one' }).click();
   await expect(sheet).toContainText('up to 6 of 64 cells differ');

@@ -94,6 +94,7 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   await expect(viewer).toHaveCount(0);
   await tabTo(page, sheet.getByRole('checkbox', { name: /^Choose/ }));
   await press(page, 'Space');
+  await expect(sheet.getByRole('checkbox', { name: /^Choose/ }).first()).toBeChecked();
   await expect(page.getByRole('link', { name: /^2 records chosen/ })).toBeVisible();
 
   // The case at a glance, then the records: a preset is kept by its menu.

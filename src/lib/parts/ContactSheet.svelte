@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { get } from 'svelte/store';
-  import { createVirtualizer, type VirtualItem } from '@tanstack/svelte-virtual';
+  import type { VirtualItem } from '@tanstack/svelte-virtual';
   import { withDays } from '$lib/day';
   import { errorText, plural } from '$lib/format';
   import { Choosing } from '$lib/state/choosing.svelte';
@@ -13,7 +13,7 @@
   import type { MediaDay, MediaFilter, MediaRow } from '$lib/worker/media-api';
   import MediaFilters from './MediaFilters.svelte';
   import MediaTile from './MediaTile.svelte';
-  import { followCount } from './virtual.svelte';
+  import { virtualRows } from './virtual.svelte';
 
   const { open, query }: { open: OpenCase; query: string } = $props();
 
@@ -43,17 +43,12 @@
   const columns = $derived(Math.max(1, Math.floor((width - 28) / TILE)));
   const strips = $derived(stripsOf(files.sheet?.days ?? [], columns));
 
-  const virtual = createVirtualizer<HTMLDivElement, HTMLDivElement>({
-    count: 0,
-    getScrollElement: () => box ?? null,
-    estimateSize: () => ROW,
+  const virtual = virtualRows<HTMLDivElement, HTMLDivElement>({
+    box: () => box,
+    count: () => strips.length,
+    height: ROW,
     overscan: OVERSCAN
   });
-  followCount(
-    virtual,
-    () => box,
-    () => strips.length
-  );
   // Other columns give other heights.
   $effect(() => {
     void strips;

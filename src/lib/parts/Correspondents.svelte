@@ -1,12 +1,11 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { get } from 'svelte/store';
   import { count, plural } from '$lib/format';
   import { arranged } from '$lib/state/correspondents';
   import { KINDS, reading, SORTS } from '$lib/state/reading.svelte';
   import type { CorrespondentRow } from '$lib/worker/protocol';
-  import { followCount } from './virtual.svelte';
+  import { virtualRows } from './virtual.svelte';
 
   interface Props {
     rows: CorrespondentRow[];
@@ -36,17 +35,11 @@
   });
 
   let box = $state<HTMLElement>();
-  const virtual = createVirtualizer<HTMLElement, HTMLLIElement>({
-    count: 0,
-    getScrollElement: () => box ?? null,
-    estimateSize: () => HEIGHT,
-    overscan: 12
+  const virtual = virtualRows<HTMLElement, HTMLLIElement>({
+    box: () => box,
+    count: () => items.length,
+    height: HEIGHT
   });
-  followCount(
-    virtual,
-    () => box,
-    () => items.length
-  );
 
   /** Who was turned to by keys may stand out of view. */
   $effect(() => {

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { TZDate } from '@date-fns/tz';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { format } from 'date-fns';
   import { get } from 'svelte/store';
   import { errorText, plural } from '$lib/format';
@@ -11,7 +10,7 @@
   import type { CorrespondentRow, Line, ReadFilter } from '$lib/worker/protocol';
   import Highlight from './Highlight.svelte';
   import { markOf } from './marks';
-  import { followCount } from './virtual.svelte';
+  import { virtualRows } from './virtual.svelte';
 
   interface Props {
     open: OpenCase;
@@ -33,17 +32,11 @@
   let pages = new Map<string, Line[] | null>();
 
   const places = $derived(new HitPlaces(rows));
-  const virtual = createVirtualizer<HTMLDivElement, HTMLDivElement>({
-    count: 0,
-    getScrollElement: () => box ?? null,
-    estimateSize: () => HEIGHT,
-    overscan: 12
+  const virtual = virtualRows<HTMLDivElement, HTMLDivElement>({
+    box: () => box,
+    count: () => places.total,
+    height: HEIGHT
   });
-  followCount(
-    virtual,
-    () => box,
-    () => places.total
-  );
 
   $effect(() => {
     void [open.version, places, filter];

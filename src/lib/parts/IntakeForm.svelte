@@ -171,7 +171,7 @@
         'holding days'
       )}
   />
-  <span>Kept in step</span>
+  <span>Synced</span>
   <Choices
     label="Messages are synced with other devices"
     options={YES_NO}

@@ -111,7 +111,11 @@
     </select>
   {/if}
   {#if chosen > 0}
-    <LabelMany {open} title="Label the {count(chosen)} chosen" records={() => ({ kind: 'file' })} />
+    <LabelMany
+      {open}
+      title={chosen === 1 ? 'Label the chosen one' : `Label the ${count(chosen)} chosen`}
+      records={() => ({ kind: 'file' })}
+    />
   {/if}
   {#if open.comparing}
     <span class="soft" role="status"

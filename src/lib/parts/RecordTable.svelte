@@ -1,10 +1,9 @@
 <script lang="ts" generics="Row extends { id: string; state: RecordState }">
   import type { Snippet } from 'svelte';
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import type { RecordState } from '$core/records';
   import { nextOrder, sortedRows, type Order, type Sorter } from '$lib/state/sorted-rows';
   import { markOf } from './marks';
-  import { followCount } from './virtual.svelte';
+  import { virtualRows } from './virtual.svelte';
 
   interface Props {
     rows: Row[];
@@ -54,17 +53,11 @@
 
   let box = $state<HTMLDivElement>();
   const HEIGHT = 34;
-  const virtual = createVirtualizer<HTMLDivElement, HTMLDivElement>({
-    count: 0,
-    getScrollElement: () => box ?? null,
-    estimateSize: () => HEIGHT,
-    overscan: 12
+  const virtual = virtualRows<HTMLDivElement, HTMLDivElement>({
+    box: () => box,
+    count: () => rows.length,
+    height: HEIGHT
   });
-  followCount(
-    virtual,
-    () => box,
-    () => rows.length
-  );
 </script>
 
 <div

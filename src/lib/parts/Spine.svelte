@@ -1,12 +1,11 @@
 <script lang="ts">
-  import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { tick } from 'svelte';
   import { get } from 'svelte/store';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { LineWindow } from '$lib/state/lines.svelte';
   import type { Line } from '$lib/worker/protocol';
   import SpineLine from './SpineLine.svelte';
-  import { followCount } from './virtual.svelte';
+  import { virtualRows } from './virtual.svelte';
 
   interface Props {
     lines: LineWindow;
@@ -24,18 +23,11 @@
   /** Line that takes the keyboard's focus as soon as it is drawn, or -1. */
   let awaited = -1;
 
-  const virtualizer = createVirtualizer<HTMLDivElement, HTMLDivElement>({
-    count: 0,
-    getScrollElement: () => scroller ?? null,
-    estimateSize: () => 46,
-    overscan: 12
+  const virtualizer = virtualRows<HTMLDivElement, HTMLDivElement>({
+    box: () => scroller,
+    count: () => lines.total,
+    height: 46
   });
-
-  followCount(
-    virtualizer,
-    () => scroller,
-    () => lines.total
-  );
 
   /** Brings a line into view and gives it the focus of the keyboard. */
   export async function goTo(

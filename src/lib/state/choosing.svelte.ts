@@ -32,13 +32,16 @@ export class Choosing {
   };
 
   private async keep(ids: string[], chosen: boolean): Promise<void> {
-    // Shown at once, however busy the worker is; what it then says holds.
+    const kept = this.open.desk.exhibits.chooseRecords(this.kind, ids, chosen);
+    // Shown at once, however busy the worker is, but after the press: a box whose own tick was
+    // prevented is set back when its handlers are over.
+    await new Promise((resolve) => setTimeout(resolve));
     const shown = new Set(this.ids);
     for (const id of ids)
       if (chosen) shown.add(id);
       else shown.delete(id);
     this.ids = shown;
-    await this.open.desk.exhibits.chooseRecords(this.kind, ids, chosen);
+    await kept;
     this.ids = await this.open.desk.exhibits.chosen(this.kind);
     this.open.summary = await this.open.desk.summary();
   }

@@ -3,7 +3,8 @@ import { intakeSchema } from '$core/plan';
 import { beginCase, newCase } from '../storage/casebook';
 import { keepIntake, keptIntake } from '../storage/intake';
 import type { CaseRecord, CopiedFrom, IntakeRecord } from '../storage/schema';
-import type { CaseDeskApi, NamedBlob } from '../worker/protocol';
+import type { CaseDeskApi } from '../worker/desk-api';
+import type { NamedBlob } from '../worker/protocol';
 import type { Remote } from 'comlink';
 import { personId } from '$core/threads';
 

@@ -2,14 +2,8 @@ import { proxy, wrap, type Remote } from 'comlink';
 import { getContext, setContext } from 'svelte';
 import type { Door } from '../worker/case.worker';
 import type { Exchange } from '$core/copying';
-import type {
-  CaseDeskApi,
-  CaseSummary,
-  CopyEnd,
-  CopyView,
-  DeskEvent,
-  JobView
-} from '../worker/protocol';
+import type { CaseDeskApi } from '../worker/desk-api';
+import type { CaseSummary, CopyEnd, CopyView, DeskEvent, JobView } from '../worker/protocol';
 
 /** The page's side of an open case: the worker, and what it last said. */
 export class OpenCase {

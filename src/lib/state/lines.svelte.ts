@@ -1,5 +1,6 @@
 import type { Remote } from 'comlink';
-import type { CaseDeskApi, Line, ReadFilter } from '../worker/protocol';
+import type { CaseDeskApi } from '../worker/desk-api';
+import type { Line, ReadFilter } from '../worker/protocol';
 
 const PAGE = 120;
 /** Pages that are kept: a conversation can have thousands. */

@@ -1,7 +1,7 @@
 import type { Remote } from 'comlink';
 import type { MediaFilter, MediaRow, MediaSheet } from '../worker/media-api';
 import { ALL_MEDIA } from './media-filter';
-import type { CaseDeskApi } from '../worker/protocol';
+import type { CaseDeskApi } from '../worker/desk-api';
 
 const PAGE = 240;
 const MOST_PAGES = 40;

@@ -1,7 +1,8 @@
 import { expose, proxy } from 'comlink';
 import { CaseDesk } from './desk';
 import { importCase } from './importing';
-import type { CaseDeskApi, DeskEvent } from './protocol';
+import type { CaseDeskApi } from './desk-api';
+import type { DeskEvent } from './protocol';
 
 /** The worker's door: one desk with a listener for what it tells unasked, and the import of case files. */
 const door = {

@@ -32,10 +32,10 @@ import { blobSha256 } from './hash';
 import type { CaseParts } from './producing';
 import { PeopleRoom } from './people-room';
 import { ProductionRoom } from './production-room';
+import type { CaseDeskApi } from './desk-api';
 import type {
   AddResult,
   CallRow,
-  CaseDeskApi,
   CaseSummary,
   ContactRow,
   CopyOrder,

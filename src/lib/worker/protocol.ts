@@ -1,13 +1,4 @@
-import type { ExhibitApi } from './exhibit-room';
-import type { InsideApi } from './inside-room';
-import type { LineApi } from './line-room';
-import type { LogApi } from './log-room';
-import type { ProductionApi } from './production-room';
-import type { ProfileApi } from './profile-room';
-import type { FileRow, MediaApi } from './media-api';
-import type { NotesApi } from './notes-room';
-import type { SummaryApi } from './summary-room';
-import type { PeopleApi } from './people-api';
+import type { FileRow } from './media-api';
 import type { Kind } from '$core/pass';
 import {
   STATES,
@@ -24,73 +15,9 @@ import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind } from '$core/exhibits';
 import type { Reason, Redaction } from '$core/produce';
 import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
-import type {
-  CaseRecord,
-  CopiedFrom,
-  CopyRecord,
-  EvidencePlace,
-  ProductionRecord,
-  SourceRecord
-} from '../storage/schema';
+import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
 export type { FileRow } from './media-api';
-
-/** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
-export interface CaseDeskApi {
-  readonly read: LineApi;
-  readonly exhibits: ExhibitApi;
-  readonly production: ProductionApi;
-  readonly pages: InsideApi;
-  readonly profiles: ProfileApi;
-  readonly log: LogApi;
-  readonly people: PeopleApi;
-  readonly notes: NotesApi;
-  readonly media: MediaApi;
-  readonly figures: SummaryApi;
-  open(caseId: string): Promise<CaseSummary>;
-  summary(): Promise<CaseSummary>;
-  /** `copied` tells where files come from that were copied elsewhere. */
-  addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult>;
-  /** Adds files or a folder that are read where they lie on the disk. */
-  addInPlace(name: string, place: EvidencePlace): Promise<AddResult>;
-  /** What the browser has to be asked about before a source on the disk can be read; empty where it can. */
-  closedHandles(sourceId: string): Promise<EvidenceHandle[]>;
-  removeSource(sourceId: string): Promise<void>;
-  beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void>;
-  /** Begins a pass over each source that was not examined and may hold something. */
-  examineNew(): Promise<void>;
-  /** Gives a password or key for a source and begins its pass again. */
-  unlock(sourceId: string, key: string): Promise<void>;
-  facets(): Promise<FacetCounts>;
-  calls(): Promise<CallRow[]>;
-  contacts(): Promise<ContactRow[]>;
-  gaps(): Promise<GapRow[]>;
-  files(facet: FileFacet, query: string, from: number, to: number): Promise<FilePage>;
-  /** A file at any nesting of a source; null when its bytes cannot be had. */
-  fileBlob(sourceId: string, path: string): Promise<Blob | null>;
-  /** The same as a page can show or play it: pictures and recordings that browsers do not know as a copy. */
-  pictureBlob(sourceId: string, path: string): Promise<Blob | null>;
-  /** Takes a copy of a device on the bench; the source that it became, or null where it did not end. */
-  takeCopy(order: CopyOrder): Promise<SourceRecord | null>;
-  pauseCopy(): Promise<void>;
-  resumeCopy(): Promise<void>;
-  stopCopy(): Promise<void>;
-  /** Copies that broke off or were cut off. */
-  brokenCopies(): Promise<CopyRecord[]>;
-  throwAwayCopy(key: string): Promise<void>;
-  /** A copy with its checksums and its log, as one archive. */
-  saveCopy(sourceId: string): Promise<Blob>;
-  /** A store of a source with its chosen lines put back, for the device that it was copied from. */
-  rebuiltStore(sourceId: string): Promise<Blob>;
-  pausePass(): Promise<void>;
-  resumePass(): Promise<void>;
-  stopPass(): Promise<void>;
-  setName(personId: string, name: string): Promise<void>;
-  updateCase(
-    change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
-  ): Promise<void>;
-  exportCase(): Promise<Blob>;
-}
 
 /** What is to be copied. */
 export interface CopyOrder {
