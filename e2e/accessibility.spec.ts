@@ -35,6 +35,11 @@ for (const scheme of ['light', 'dark'] as const) {
     await page.getByLabel('Search this case').fill('receipt');
     await page.getByRole('region', { name: 'What the view is narrowed to' }).waitFor();
     await check('search');
+    await page.getByRole('radio', { name: 'list of all' }).click();
+    const hits = page.getByRole('listbox', { name: 'All hits' });
+    await hits.getByRole('option').first().waitFor();
+    await check('hits');
+    await page.getByRole('radio', { name: 'in context' }).click();
     await page.getByLabel('Search this case').fill('');
     for (const name of ['People', 'Media', 'Files']) {
       const facet = page.getByRole('tablist', { name: 'Facets' });

@@ -168,7 +168,7 @@ test('a card is read record by record; wrong PINs block it', async ({ page }) =>
   await button(page, 'Give the PIN').click();
   await begin(page);
   await expect(button(page, 'Examine it')).toBeVisible({ timeout: 20_000 });
-  await page.getByText(/What was said to the card/).click();
+  await page.getByText(/Commands sent to the card/).click();
   await expect(page.getByRole('list', { name: 'Commands and answers' })).toContainText(
     'record 1 of 3F00/7F10/6F3C'
   );
@@ -197,7 +197,7 @@ test('a vault: wrong password, code, one snapshot, its limit and its faults', as
   await expect(page.getByRole('alert')).toContainText('connection to the vault was lost');
   await page.getByLabel(/For practice/).selectOption('limit-reached');
   await button(page, 'Resume the copy').click();
-  await expect(page.getByRole('alert')).toContainText('gives nothing more to this account');
+  await expect(page.getByRole('alert')).toContainText('gives this account nothing more');
   await takeUp(page);
 });
 

@@ -55,7 +55,7 @@ test('once loaded, it opens and works when its server is gone', async ({ browser
     await page.getByRole('link', { name: 'Read', exact: true }).click();
     await expect(page.getByRole('article').first()).toBeVisible();
     await page.goto(page.url().replace(/read.*/, 'bench'));
-    await expect(page.getByRole('alert')).toContainText('The bench cannot be seen');
+    await expect(page.getByRole('alert')).toContainText('The bench cannot be reached');
   } finally {
     server.kill();
     await context.close();

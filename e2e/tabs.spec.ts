@@ -10,9 +10,9 @@ test('one tab takes sources and runs passes, others read, and the next one takes
   const second = await context.newPage();
   failOnErrors(second);
   await second.goto(page.url());
-  const notice = second.getByText('This case is open in another tab');
+  const notice = second.getByText('This case is also open in another tab');
   await expect(notice).toBeVisible();
-  await expect(page.getByText('This case is open in another tab')).toHaveCount(0);
+  await expect(page.getByText('This case is also open in another tab')).toHaveCount(0);
   await second.getByRole('button', { name: 'Begin pass' }).click();
   await expect(second.getByRole('alert')).toContainText('Do it there, or close that tab.');
   await second.getByRole('button', { name: 'Close', exact: true }).click();

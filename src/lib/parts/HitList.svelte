@@ -111,7 +111,7 @@
       {@const place = places.at(item.index)}
       {#if place?.kind === 'heading'}
         <div class="row heading" role="presentation" style:transform="translateY({item.start}px)">
-          <h3><bdi>{place.row.name}</bdi></h3>
+          <b><bdi>{place.row.name}</bdi></b>
           <span class="soft">{plural(place.row.lines, 'hit')}</span>
         </div>
       {:else if place}
@@ -177,8 +177,8 @@
     padding-bottom: 4px;
     border-bottom: 1px solid var(--rule);
   }
-  h3 {
-    font-size: 15px;
+  .heading b {
+    font: 600 15px var(--font-text);
   }
   .hit {
     grid-template-columns: 52px 16px 132px minmax(80px, 150px) minmax(0, 1fr);

@@ -30,7 +30,7 @@
             >Case <input
               class="field"
               bind:value={name}
-              placeholder="What it is called on paper"
+              placeholder="Its name, as records will show it"
               required
             /></label
           >
@@ -38,7 +38,7 @@
             >Client <input
               class="field"
               bind:value={client}
-              placeholder="Whose phone it is"
+              placeholder="Whose phone or account it is"
             /></label
           >
           <label>Time zone <ZoneField bind:zone /></label>

@@ -174,7 +174,7 @@
     </select>
     {#if taken}
       <p class="warning" role="alert">
-        Some of these numbers were already used on {date(taken.made)} already ({taken.first} to {taken.last}).
+        Some of these numbers were already used on {date(taken.made)} ({taken.first} to {taken.last}).
       </p>
     {/if}
     {#if next !== null && next !== settings.numbering.start}
@@ -189,7 +189,7 @@
 </fieldset>
 
 <fieldset class="grid">
-  <legend>Said on it</legend>
+  <legend>Title page</legend>
   <label for="title">Title</label>
   <input
     class="small-field"

@@ -248,7 +248,7 @@
         >
         <span class="turn">
           <button class="action quiet" disabled={shown <= 1} onclick={() => shown--}
-            >Page before</button
+            >Previous page</button
           >
           <button class="action quiet" disabled={shown >= pages.pages} onclick={() => shown++}
             >Next page</button
