@@ -215,14 +215,8 @@ async function reasonFor(
       'A database without a recognised table of messages; a pass also looks for deleted ones.';
     return { says, worth: true };
   }
-  const { text, code } = await describeOther(first.file);
-  return {
-    says: text,
-    worth:
-      first.mark === 'other' &&
-      code === 'not-recognised' &&
-      !/picture|video|sound|document|evenly/.test(text)
-  };
+  const { note, mayHold } = await describeOther(first.file);
+  return { says: note.text, worth: first.mark === 'other' && mayHold };
 }
 
 /** What went wrong while looking, as the glance that says so; examining it will say more. */

@@ -503,7 +503,7 @@ class Pass {
         !this.digests.has(file.file.path)
     );
     const alone = tree.files.length === 1 && plain.length === 1 && tree.packages.length === 0;
-    if (alone) yield this.note(await describeOther(plain[0]!.file));
+    if (alone) yield this.note((await describeOther(plain[0]!.file)).note);
     else if (anyRead && plain.length > 0 && tree.packages.length === 0)
       yield this.note(otherFiles(plain));
     else if (!anyRead && candidates.length === 0 && tree.files.length > 0 && !hasLock(tree))

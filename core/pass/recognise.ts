@@ -74,31 +74,42 @@ export function kindOf(tree: Tree, candidates: Candidate[], files: number): stri
   return candidates.length > 0 ? 'database' : 'unrecognised';
 }
 
-/** Says in one sentence what a file is that is not a message store. */
-export async function describeOther(file: ListedFile): Promise<Note> {
-  const sample = file.head();
-  const note = (code: string, text: string): Note => ({
-    level: 'error',
-    code,
-    text: `${file.path} ${text}`,
-    path: file.path
-  });
-  if (sample.length === 0) return note('empty', 'is empty (0 bytes), so there is nothing to read.');
-  const type = await fileTypeFromBuffer(sample);
-  if (type) return note('not-recognised', `is ${nounFor(type.mime)}, not a message store.`);
-  if (looksLikeText(sample)) {
-    return note('not-recognised', 'is a text file in which no messages were found.');
-  }
-  const problem = SqliteFormatError.problemOf(sample);
-  return note(codeOf(problem), sentenceOf(problem));
+/** A file that is not a message store. */
+export interface OtherFile {
+  /** What it is, in one sentence. */
+  note: Note;
+  /** A pass may still find something in it: it is of no kind whose contents are known to be something else. */
+  mayHold: boolean;
 }
+
+/** Says what a file is that is not a message store. */
+export async function describeOther(file: ListedFile): Promise<OtherFile> {
+  const sample = file.head();
+  const other = (code: string, text: string, mayHold: boolean): OtherFile => ({
+    note: { level: 'error', code, text: `${file.path} ${text}`, path: file.path },
+    mayHold
+  });
+  if (sample.length === 0)
+    return other('empty', 'is empty (0 bytes), so there is nothing to read.', false);
+  const type = await fileTypeFromBuffer(sample);
+  if (type) {
+    const noun = nounFor(type.mime);
+    return other('not-recognised', `is ${noun}, not a message store.`, noun === AN_ARCHIVE);
+  }
+  if (looksLikeText(sample))
+    return other('not-recognised', 'is a text file in which no messages were found.', false);
+  const problem = SqliteFormatError.problemOf(sample);
+  return other(codeOf(problem), sentenceOf(problem), problem === 'not-a-database');
+}
+
+const AN_ARCHIVE = 'an archive';
 
 function nounFor(mime: string): string {
   const [kind, form] = mime.split('/');
   if (kind === 'image') return 'a picture';
   if (kind === 'video') return 'a video';
   if (kind === 'audio') return 'a sound recording';
-  if (/zip|tar|compress|7z|rar|xz/.test(form ?? '')) return 'an archive';
+  if (/zip|tar|compress|7z|rar|xz/.test(form ?? '')) return AN_ARCHIVE;
   return 'a document or program';
 }
 

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { FileUpload } from '@skeletonlabs/skeleton-svelte';
+  import { notices } from '$lib/state/notices';
 
   interface Props {
     /** The words of the button. */
@@ -41,6 +42,7 @@
     // The same file can be picked again, when it was changed.
     currentTarget.value = '';
     if (files.length > 0) onpick(files);
+    else if (isFolder) notices.create({ title: 'The folder is empty.' });
   }
 </script>
 

@@ -1,8 +1,9 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import FileVideo from '@lucide/svelte/icons/film';
   import ImageOff from '@lucide/svelte/icons/image-off';
   import Mic from '@lucide/svelte/icons/mic';
-  import { bytes, count } from '$lib/format';
+  import { bytes as size, count } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { MediaRow } from '$lib/worker/media-api';
   import { posterOf } from '$lib/state/posters';
@@ -26,14 +27,17 @@
   let url = $state<string | null>(null);
   let none = $state(false);
 
+  /** A row that comes again with a new label still is the same picture. */
+  const what = $derived(row.key);
+
   $effect(() => {
+    const key = what;
+    const { kind, bytes, sourceId, path, missing, thumbnail } = untrack(() => row);
     url = null;
     none = false;
-    if (row.kind === 'sound') return;
-    if (row.kind === 'video' && (row.bytes ?? 0) > MOST_VIDEO) return;
+    if (kind === 'sound' || (kind === 'video' && (bytes ?? 0) > MOST_VIDEO)) return;
     let made: string | null = null;
     let isGone = false;
-    const { key, kind, sourceId, path, missing, thumbnail } = row;
     const kept = thumbnail && new Blob([Uint8Array.from(thumbnail)]);
     // What only passes by while somebody scrolls is not read.
     const timer = setTimeout(() => {
@@ -42,12 +46,15 @@
         : kind === 'video'
           ? posterOf(key, () => open.desk.pictureBlob(sourceId, path))
           : open.desk.media.small(sourceId, path);
-      void small.then((blob) => {
-        if (isGone) return;
-        const shown = blob ?? kept;
-        if (!shown) none = true;
-        else url = made = URL.createObjectURL(shown);
-      });
+      small
+        .then((blob) => {
+          if (isGone) return;
+          const shown = blob ?? kept;
+          if (!shown) none = true;
+          else url = made = URL.createObjectURL(shown);
+        })
+        // The tile says that it has no picture; opening it tells why.
+        .catch(() => (none = true));
     }, PASSING);
     return () => {
       isGone = true;
@@ -86,7 +93,7 @@
   </label>
   <small>
     {#if row.state !== 'live'}<span class="glyph" title={row.state}>{markOf(row.state)}</span>{/if}
-    {row.bytes === null ? 'size unknown' : bytes(row.bytes)}{row.copies > 0
+    {row.bytes === null ? 'size unknown' : size(row.bytes)}{row.copies > 0
       ? `, ${row.copies + 1} places`
       : ''}{row.at ? `, ${row.at.slice(11, 16)}` : ''}
   </small>

@@ -71,10 +71,15 @@ export function officeText(bytes: Uint8Array, type: string): string | null {
     const dialect = DIALECTS.find(([known]) => known.test(type))?.[1];
     return dialect ? wordsOf(bytes, dialect) : null;
   } catch (error) {
-    // What no reader of packages unpacks has no words that can be shown.
-    if (error instanceof Error) return null;
+    // What cannot be unpacked has no words that can be shown.
+    if (isDamage(error)) return null;
     throw error;
   }
+}
+
+/** Damage as the unpacker tells it: by a number of its own, or by a size that no memory has. */
+function isDamage(error: unknown): boolean {
+  return error instanceof RangeError || (error instanceof Error && 'code' in error);
 }
 
 /** Parts of a package by their names, in the order of the numbers in them. */
