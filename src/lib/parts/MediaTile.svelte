@@ -44,7 +44,9 @@
       const small = missing
         ? Promise.resolve(kept)
         : kind === 'video'
-          ? posterOf(key, () => open.desk.pictureBlob(sourceId, path))
+          ? posterOf(`${open.summary!.record.id} ${key}`, () =>
+              open.desk.pictureBlob(sourceId, path)
+            )
           : open.desk.media.small(sourceId, path);
       small
         .then((blob) => {

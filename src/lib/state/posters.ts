@@ -10,13 +10,21 @@ const kept = new Map<string, Promise<Blob | null>>();
 /** Videos are opened one after another: each needs a decoder of its own. */
 let last: Promise<unknown> = Promise.resolve();
 
-/** A small picture from near the beginning of a video; null where the browser cannot show it. */
+/**
+ * A small picture from near the beginning of a video; null where the browser cannot show it.
+ * @param key names the video among those of all cases.
+ */
 export function posterOf(key: string, blob: () => Promise<Blob | null>): Promise<Blob | null> {
   const known = kept.get(key);
   if (known) return known;
-  const made = last.then(blob).then((video) => video && draw(video));
-  last = made.catch(() => null);
+  const video = last.then(blob);
+  const made = video.then((found) => found && draw(found));
   kept.set(key, made);
+  // Bytes that could not be had are asked for again: a key may have been given since.
+  const forget = (): void => void kept.delete(key);
+  video.then((found) => found ?? forget(), forget);
+  // Whoever asked hears of a failure; the next video does not wait for it.
+  last = made.catch(() => null);
   const [oldest] = kept.keys();
   if (kept.size > MOST_KEPT && oldest !== undefined) kept.delete(oldest);
   return made;
