@@ -10,26 +10,26 @@ import {
 import { extname, join } from 'node:path';
 import { SourceFiles, type SourceInput } from '../core/pass';
 import type { ByteSource } from '../core/bytes';
-import type { Attachment } from '../core/records';
+import { sourceIn, type Attachment } from '../core/records';
 import { partialBeside } from './partial';
 import { DiskScratch } from './scratch';
 
 const STEP = 1 << 20;
 
 /** Writes each attachment that was found once, named by its checksum. @throws the system's error. */
-export function writeAttachments(
+export async function writeAttachments(
   folder: string,
   keys: readonly string[],
   inputs: SourceInput[],
   found: readonly Attachment[]
-): void {
+): Promise<void> {
   mkdirSync(folder, { recursive: true });
   const opened = new Map<string, SourceFiles>();
-  const filesOf = (id: string): SourceFiles | null => {
+  const filesOf = async (id: string): Promise<SourceFiles | null> => {
     const input = inputs.find((known) => known.id === id);
     if (!input) return null;
     const known =
-      opened.get(id) ?? new SourceFiles(input, { keys, scratch: () => new DiskScratch() });
+      opened.get(id) ?? (await SourceFiles.of(input, { keys, scratch: () => new DiskScratch() }));
     opened.set(id, known);
     return known;
   };
@@ -37,7 +37,7 @@ export function writeAttachments(
     if (sha256 === null || path === null) continue;
     const target = join(folder, sha256 + endingOf(path));
     if (isWritten(target, bytes)) continue;
-    const source = filesOf(id.split('.')[0]!)?.open(path);
+    const source = (await filesOf(sourceIn(id)))?.open(path);
     if (source) copy(source, target);
   }
 }

@@ -240,7 +240,7 @@ async function storeOf(place: string, path: string): Promise<Uint8Array> {
   const files = filesBelow(place).map(
     (name) => new MemorySource(name, readFileSync(join(place, name)))
   );
-  const opened = new SourceFiles(
+  const opened = await SourceFiles.of(
     { id: 's1', name: 'copy', files },
     { keys: [], scratch: () => new MemoryScratch() }
   );

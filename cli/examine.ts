@@ -76,21 +76,21 @@ async function examineAll(options: ExamineOptions): Promise<number> {
   for (const [i, missing] of unopened.entries()) {
     sources.push(unopenedSource(missing, inputs.length + i + 1, options));
   }
-  keepAttachments(options, inputs, findings.attachments, sources);
+  await keepAttachments(options, inputs, findings.attachments, sources);
   await out.finish({ sources, findings, files });
   return exitCode(sources);
 }
 
 /** What cannot be written of the attachments is noted; the case file is not lost by it. */
-function keepAttachments(
+async function keepAttachments(
   { attachments, keys, quiet }: ExamineOptions,
   inputs: SourceInput[],
   found: readonly Attachment[],
   sources: Source[]
-): void {
+): Promise<void> {
   if (attachments === null) return;
   try {
-    writeAttachments(attachments, keys, inputs, found);
+    await writeAttachments(attachments, keys, inputs, found);
   } catch (error) {
     if (!(error instanceof Error && 'syscall' in error)) throw error;
     const text = `Not all attachments could be written to ${attachments}: ${error.message}.`;

@@ -21,13 +21,13 @@ export function folderRebuilder(
 ): Rebuilder {
   return async function* (production: Production): AsyncGenerator<ProducedFile> {
     const opened = new Map<string, SourceFiles>();
-    const filesOf = (id: string): SourceFiles => {
+    const filesOf = async (id: string): Promise<SourceFiles> => {
       const files =
         opened.get(id) ??
-        evidenceOf(
+        (await evidenceOf(
           folder,
           sources.find((s) => s.id === id)!
-        );
+        ));
       opened.set(id, files);
       return files;
     };
@@ -36,7 +36,7 @@ export function folderRebuilder(
         const found = sources.find(({ id }) => id === source);
         return found ? [{ source, sourceName: found.name, path }] : [];
       }),
-      open: (source, path) => Promise.resolve(filesOf(source).open(path)),
+      open: async (source, path) => (await filesOf(source)).open(path),
       missing: (path, name) => new CaseReadError(`${path} of ${name} is not in ${folder}.`),
       sql: await initSqlJs(),
       made,
@@ -46,11 +46,11 @@ export function folderRebuilder(
 }
 
 /** A source of the case in the folder of evidence: below it by its name, or the folder itself. */
-function evidenceOf(folder: string, source: Source): SourceFiles {
+function evidenceOf(folder: string, source: Source): Promise<SourceFiles> {
   const below = join(folder, source.name);
   const place = existsSync(below) ? below : folder;
   const { inputs, unopened } = openInputs([place]);
   const [input] = inputs;
   if (!input) throw new CaseReadError(`${place} ${unopened[0]?.reason ?? 'cannot be read'}.`);
-  return new SourceFiles(input, { keys: [], scratch: () => new DiskScratch() });
+  return SourceFiles.of(input, { keys: [], scratch: () => new DiskScratch() });
 }

@@ -60,6 +60,15 @@ export class StoreCollector {
     return this.taken.length - 1;
   }
 
+  /** Keys of the ids of all that came. */
+  idKeys(): Set<number> {
+    const keys = new IdKeys();
+    const all = new Set<number>();
+    for (const { count, texts } of this.taken)
+      for (let i = 0; i < count; i++) all.add(keys.at(texts, i));
+    return all;
+  }
+
   private contextPlace(context: BatchContext): number {
     const { thread, sender, direction } = context;
     const key = `${direction}\u0000${thread}\u0000${sender ?? '\u0000'}`;

@@ -1,4 +1,4 @@
-export { drain, listSource, openListed, openTree } from './tree';
+export { drain, drainAsync, listSource, openListed, openTree } from './tree';
 export type { SourceListing, Tree, TreeFile, TreePackage } from './tree';
 export { isHashFolder } from './backup/find';
 export { isFirstPart, partsAfter } from './split';

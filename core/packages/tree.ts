@@ -295,10 +295,20 @@ function isStored(path: string, folder: string): boolean {
   return path.startsWith(folder) && STORED.test(path.slice(folder.length));
 }
 
-/** Runs an opening to its end, for where nothing waits in between. */
+/** Runs an opening to its end, for where nothing waits in between: without keys, or with such as were derived before. */
 export function drain<T>(work: Generator<PackageStep, T>): T {
   for (;;) {
     const step = work.next();
     if (step.done) return step.value;
+    if (step.value.until) throw new Error('A key that takes long to derive was asked for at once.');
+  }
+}
+
+/** Runs an opening to its end, waiting for what is derived beside it. */
+export async function drainAsync<T>(work: Generator<PackageStep, T>): Promise<T> {
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+    await step.value.until;
   }
 }

@@ -29,6 +29,8 @@ export interface PackageStep {
   stage: 'unlock' | 'unpack';
   done: number;
   total: number;
+  /** Nothing goes on before that. */
+  until?: Promise<unknown>;
 }
 
 /** What a package's opening needs from outside. */

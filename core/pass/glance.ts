@@ -20,19 +20,17 @@ import {
   workOut,
   type ReadingProfile
 } from '../stores';
-import { readLog } from '../logs';
 import { openNow } from './attachments';
 import { findCard } from './card';
 import { failureNote } from './failures';
+import { glancedTexts } from './glance-texts';
 import { databasesOf, describeOther, isCompanion, kindOf, type Candidate } from './recognise';
 import type { SourceInput } from './types';
 
 /** Rows of a store that are counted one by one; of more it is said that there are more. */
 const MOST_COUNTED = 20_000;
-/** Databases, and texts, of a source that are looked into; a pass looks into all. */
+/** Databases of a source that are looked into; an examination looks into all. */
 const MOST_LOOKED = 12;
-/** Bytes of a text that are read. */
-const MOST_TEXT = 2 << 20;
 /** Databases whose tables no profile knows are worked out up to this size. */
 const MOST_WORKED_OUT = 64 << 20;
 /** Packed files past this size are named, not unpacked. */
@@ -64,15 +62,20 @@ export async function glanceAt(
     if (part) parts.push(part);
     await rest();
   }
-  parts.push(...cardPart(tree), ...(await logParts(tree, zone, rest)));
+  const texts = await glancedTexts(tree, zone, rest);
+  parts.push(...cardPart(tree), ...texts.parts);
   const packages: PackageFacts[] = tree.packages.map((pack) => ({ ...pack }));
   const kind = kindOf(tree, candidates, input.files.length);
-  const why = parts.length > 0 ? null : await reasonFor(tree, input);
-  const says =
-    why?.says ?? (left.size > 0 ? 'A large package; it is opened when it is examined.' : null);
-  const worth = why === null || why.worth || left.size > 0;
-  return { kind, files: tree.files.length, packages, parts, says, worth };
+  const seen = { kind, files: tree.files.length, packages, parts };
+  if (left.size > 0) return { ...seen, says: LARGE_PACKAGE, worth: true };
+  if (parts.length > 0) return { ...seen, says: null, worth: true };
+  if (texts.isMore) return { ...seen, says: LONG_TEXTS, worth: true };
+  const why = (await reasonFor(tree, input, rest)) ?? { says: null, worth: true };
+  return { ...seen, ...why };
 }
+
+const LARGE_PACKAGE = 'A large package; it is opened when it is examined.';
+const LONG_TEXTS = 'Text of some length; whether it holds messages shows when it is examined.';
 
 function isLargePackage(file: ListedFile): boolean {
   if ((file.size ?? 0) <= MOST_UNPACKED || file.locked) return false;
@@ -167,43 +170,12 @@ function cardPart(tree: Tree): GlancedPart[] {
   ];
 }
 
-/** Texts that are logs; of many files a few are read. */
-async function logParts(
-  tree: Tree,
-  zone: string,
-  rest: () => Promise<void>
-): Promise<GlancedPart[]> {
-  const texts = tree.files.filter(
-    ({ mark, file }) => mark === 'text' && (file.size ?? 0) <= MOST_TEXT
-  );
-  const parts: GlancedPart[] = [];
-  for (const { file } of texts.slice(0, MOST_LOOKED)) {
-    const source = openNow(file);
-    const log = source && readLog(source.read(0, source.size), file.path, zone);
-    await rest();
-    if (!log || log.isShort) continue;
-    const times = log.entries.flatMap(({ at }) => at ?? []).sort((a, b) => a - b);
-    const [from, to] = [times[0] ?? null, times[times.length - 1] ?? null];
-    const { length: count } = log.entries;
-    parts.push({
-      path: file.path,
-      title: 'text log',
-      beside: [],
-      what: 'messages',
-      count,
-      isMore: false,
-      from,
-      to
-    });
-  }
-  return parts;
-}
-
-/** Why a source holds nothing that could be told at a glance, and whether examining it may show more. */
+/** Why a source holds nothing that could be told at a glance, whether examining it may show more, and how deep. */
 async function reasonFor(
   tree: Tree,
-  { name }: SourceInput
-): Promise<{ says: string; worth: boolean } | null> {
+  { name }: SourceInput,
+  rest: () => Promise<void>
+): Promise<Pick<SourceGlance, 'says' | 'worth' | 'depth'> | null> {
   if (tree.packages.some(({ lock }) => lock !== null))
     return { says: 'It is locked.', worth: false };
   const own = tree.files.filter((file) => !isCompanion(file));
@@ -212,11 +184,48 @@ async function reasonFor(
   if (own.length > 1 || tree.packages.length > 0 || !first) return null;
   if (first.mark === 'database') {
     const says =
-      'A database without a recognised table of messages; a pass also looks for deleted ones.';
+      'A database without a recognised table of messages; an examination also looks for deleted ones.';
     return { says, worth: true };
   }
   const { note, mayHold } = await describeOther(first.file);
-  return { says: note.text, worth: first.mark === 'other' && mayHold };
+  if (first.mark !== 'other' || !mayHold) return { says: note.text, worth: false };
+  return rawReason(first.file, note.text, rest);
+}
+
+/** Bytes of a raw file in which the beginning of a database is looked for. */
+const MOST_SEARCHED = 64 << 20;
+const STEP = 1 << 20;
+const MAGIC = new TextEncoder().encode('SQLite format 3\0');
+
+/** What cannot be told by its beginning is searched byte by byte when it is examined. */
+async function rawReason(
+  file: ListedFile,
+  told: string,
+  rest: () => Promise<void>
+): Promise<Pick<SourceGlance, 'says' | 'worth' | 'depth'>> {
+  const source = openNow(file);
+  const most = Math.min(source?.size ?? 0, MOST_SEARCHED);
+  for (let at = 0; source && at < most; at += STEP) {
+    const found = placeIn(source.read(at, STEP + MAGIC.length - 1));
+    if (found >= 0) {
+      const place = (at + found).toLocaleString('en');
+      const says = `${file.path} is a raw image: a database begins at byte ${place}. The image is searched byte by byte when it is examined.`;
+      return { says, worth: true, depth: 'whole' };
+    }
+    await rest();
+  }
+  return {
+    says: `${told} It is searched byte by byte when it is examined.`,
+    worth: true,
+    depth: 'whole'
+  };
+}
+
+/** Where the first bytes of a database stand; -1 where they do not. */
+function placeIn(bytes: Uint8Array): number {
+  for (let at = bytes.indexOf(MAGIC[0]!); at >= 0; at = bytes.indexOf(MAGIC[0]!, at + 1))
+    if (MAGIC.every((byte, i) => bytes[at + i] === byte)) return at;
+  return -1;
 }
 
 /** What went wrong while looking, as the glance that says so; examining it will say more. */

@@ -1,5 +1,5 @@
 import type { ListedFile } from '../packages';
-import type { Source, SourcePart } from '../records';
+import { listOfFiles, type Source, type SourcePart } from '../records';
 import type { Pace } from './pace';
 import type { Progress } from './progress';
 import type { InputFile, PassRequest, ProgressEvent } from './types';
@@ -86,13 +86,18 @@ export class SourceHashes {
     );
   }
 
-  /** One file gives its own hash; several give the hash of their listing. */
-  async joined(): Promise<string> {
+  /**
+   * One file gives its own hash; several give that of their list. Empty where
+   * not all of the source's files were hashed: a part of them is no source.
+   */
+  async joined(files: readonly InputFile[]): Promise<string> {
     const { parts } = this.source;
+    if (parts.length < files.length) return '';
     if (parts.length === 1) return parts[0]!.sha256;
+    const list = listOfFiles(parts);
+    if (list === null) return '';
     const hasher = await this.hasher();
-    const lines = parts.map((part) => `${part.sha256}  ${part.path}\n`).sort();
-    hasher.update(new TextEncoder().encode(lines.join('')));
+    hasher.update(new TextEncoder().encode(list));
     return hasher.digest();
   }
 

@@ -18,3 +18,5 @@ export type {
   Stage,
   Want
 } from './types';
+export { covers, scopeOf, wantOf, withScope } from './scope';
+export type { Scope } from './scope';

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../bytes';
 import {
   drain,
+  drainAsync,
   listSource,
   openListed,
   PackageError,
@@ -13,15 +14,19 @@ import type { SourceInput } from './types';
 
 /** The files of a source at any nesting, for showing and saving single ones. */
 export class SourceFiles {
-  private readonly byPath: ReadonlyMap<string, ListedFile>;
+  private constructor(private readonly byPath: ReadonlyMap<string, ListedFile>) {}
 
   /** @param packages paths of its packages, where they are known: then no other file is looked into. */
-  constructor(input: SourceInput, opening: Opening, packages: ReadonlySet<string> | null = null) {
+  static async of(
+    input: SourceInput,
+    opening: Opening,
+    packages: ReadonlySet<string> | null = null
+  ): Promise<SourceFiles> {
     const files = input.files.map((file) => plainFile(file.name, file));
-    const listing = drain(listSource(input.name, files, opening));
+    const listing = await drainAsync(listSource(input.name, files, opening));
     const skips = (path: string): boolean => packages !== null && !packages.has(path);
-    const tree = drain(openListed(listing, opening, skips));
-    this.byPath = new Map(tree.files.map(({ file }) => [file.path, file]));
+    const tree = await drainAsync(openListed(listing, opening, skips));
+    return new SourceFiles(new Map(tree.files.map(({ file }) => [file.path, file])));
   }
 
   /** Null when the file is not there, or stays locked. */

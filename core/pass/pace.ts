@@ -34,6 +34,19 @@ export class Pace {
     this.sliceEnd = performance.now() + SLICE;
   }
 
+  /** Waits for what is done elsewhere; ends at once when asked to stop. */
+  async wait(until: Promise<unknown>): Promise<void> {
+    const { signal } = this;
+    if (signal?.aborted) throw new StoppedError();
+    const heard = new AbortController();
+    const stopped = new Promise<void>((resolve) =>
+      signal?.addEventListener('abort', () => resolve(), { signal: heard.signal })
+    );
+    await Promise.race([until, stopped]);
+    heard.abort();
+    await this.rest();
+  }
+
   /** True at most every 100 ms. */
   mayReport(): boolean {
     const now = performance.now();

@@ -12,6 +12,7 @@ import {
 import {
   emptyDevice,
   emptyInside,
+  storeId,
   type FileRecord,
   type Findings,
   type Note,
@@ -58,7 +59,7 @@ class Pass {
   readonly source: Source;
   private readonly pace: Pace;
   private readonly progress: Progress;
-  private stores = 0;
+  private readonly storeIds = new Set<string>();
   private readonly hashes: SourceHashes;
   private readonly known: TableSchema[] = [];
   private readonly meanings = new Meanings();
@@ -113,10 +114,12 @@ class Pass {
     yield* this.mentionOthers(tree, candidates, read);
     if (want.kinds.has('files') || want.kinds.has('media')) yield* this.list(tree);
     if (depth === 'indexed')
-      yield* this.hash(input.files.filter(({ name }) => this.used.has(name)));
+      yield* this.hash(
+        input.files.filter(({ name, sha256 }) => sha256 !== undefined || this.used.has(name))
+      );
     for (const note of this.doubts.take()) yield this.note(note);
     for (const failure of await this.hashes.settled()) yield* this.unhashed(failure);
-    this.source.sha256 = await this.hashes.joined();
+    this.source.sha256 = await this.hashes.joined(input.files);
     yield { type: 'done', source: this.source, stopped: false };
   }
 
@@ -170,9 +173,10 @@ class Pass {
       const step = work.next();
       for (const note of this.doubts.take()) yield this.note(note);
       if (step.done) return step.value;
-      if (this.pace.due) await this.pace.rest();
-      const { stage, done, total } = step.value;
+      const { stage, done, total, until } = step.value;
       if (this.pace.mayReport()) yield this.progress.event(stage, done, total);
+      if (until) await this.pace.wait(until);
+      else if (this.pace.due) await this.pace.rest();
     }
   }
 
@@ -277,11 +281,20 @@ class Pass {
       known: this.known,
       meanings: this.meanings,
       source: this.source.id,
-      nextId: () => `${this.source.id}.${++this.stores}`,
+      idOf: (path, profile) => this.storeId(path, profile),
       // Records that left as JSON could not be made to say that they are in doubt.
       pass: isDoubtful ? withoutFrame(this.request) : this.request
     });
     return (yield* this.told(events, isDoubtful)) === 'waits';
+  }
+
+  /** Two profiles of one name may read a file: the later is told from the first by its number. */
+  private storeId(path: string, profile: string): string {
+    let id = storeId(this.source.id, path, profile);
+    for (let n = 2; this.storeIds.has(id); n++)
+      id = storeId(this.source.id, path, `${profile} ${n}`);
+    this.storeIds.add(id);
+    return id;
   }
 
   /** Passes on what is read of a store. */
@@ -473,7 +486,8 @@ class Pass {
     reading: StoreReading
   ): AsyncGenerator<PassEvent> {
     const { source, request } = this;
-    const full = { ...facts, id: `${source.id}.${++this.stores}`, source: source.id };
+    const id = this.storeId(facts.path, facts.profile);
+    const full = { ...facts, id, source: source.id };
     const isDoubtful = this.doubts.concern(facts.path);
     const pass = isDoubtful ? withoutFrame(request) : request;
     const given = { pass, final: true, crew: null };

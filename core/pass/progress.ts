@@ -68,7 +68,7 @@ export class Progress {
     const { reached: fraction, bytes, found } = this;
     const storeDone = (this.storeBytesDone + this.current) / this.storeBytes;
     const after = Math.max(fraction, STORES[0] + STORES[1] * Math.min(1, storeDone));
-    return { type: 'progress', stage, fraction, after, bytes, found };
+    return { type: 'progress', stage, part, fraction, after, bytes, found };
   }
 
   private fraction(stage: Stage, part: number): number {

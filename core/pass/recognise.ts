@@ -99,7 +99,8 @@ export async function describeOther(file: ListedFile): Promise<OtherFile> {
   if (looksLikeText(sample))
     return other('not-recognised', 'is a text file in which no messages were found.', false);
   const problem = SqliteFormatError.problemOf(sample);
-  return other(codeOf(problem), sentenceOf(problem), problem === 'not-a-database');
+  const isRaw = problem === 'not-a-database' || problem === 'looks-encrypted';
+  return other(codeOf(problem), sentenceOf(problem), isRaw);
 }
 
 const AN_ARCHIVE = 'an archive';

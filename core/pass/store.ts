@@ -14,6 +14,7 @@ import {
 } from '../sqlite';
 import {
   agreeingProfiles,
+  offeredChoice,
   OFFER_FROM,
   READ_FROM,
   readsHashedNames,
@@ -31,7 +32,8 @@ import {
   type StoreContext,
   type StoreReading,
   type WorkedOut,
-  type Choice
+  type Choice,
+  type ReadingProfile
 } from '../stores';
 import {
   type CandidateFacts,
@@ -62,11 +64,20 @@ export interface StoreRequest {
   /** Databases that no known profile reads wait until those were examined that one does. */
   mayWait: boolean;
   modifiedAt: number | null;
-  /** Gives the next store of the source its id. */
-  nextId: () => string;
+  /** The id of a store of the source, by what reads it. */
+  idOf: (path: string, profile: string) => string;
   pass: Pick<
     PassRequest,
-    'depth' | 'region' | 'zone' | 'early' | 'want' | 'profiles' | 'mostHeld' | 'frame' | 'helpers'
+    | 'depth'
+    | 'region'
+    | 'zone'
+    | 'early'
+    | 'want'
+    | 'profiles'
+    | 'offered'
+    | 'mostHeld'
+    | 'frame'
+    | 'helpers'
   >;
 }
 
@@ -115,7 +126,7 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'don
   const readings = choices.map((choice) => ({
     ...choice,
     profile: inZone(choice.profile, request.pass.zone),
-    id: request.nextId()
+    id: request.idOf(request.path, choice.profile.id)
   }));
   if (readings.length === 0) return 'done';
   if (early && depth !== 'indexed') yield* unmeasured(firstLook(request, database, readings));
@@ -153,7 +164,7 @@ function* workedOut(
   { pass, path, meanings }: StoreRequest,
   known: readonly Choice[]
 ): Generator<StoreEvent, Choice[]> {
-  if (!pass.want.kinds.has('messages')) return [];
+  if (!wantsMessages(pass)) return [];
   const work = sampleDatabase(database);
   let tables = 0;
   let step = work.next();
@@ -171,8 +182,28 @@ function* workedOut(
   const isKnown = isLarge(database) && byLive !== null && byLive.fit >= READ_FROM;
   const isSearched = pass.depth !== 'indexed' && !isKnown;
   const byAll = isSearched ? yield* workedOutOfFreed(database, step.value, around) : null;
-  const best = (byAll?.fit ?? 0) > (byLive?.fit ?? 0) ? byAll : byLive;
+  const worked = (byAll?.fit ?? 0) > (byLive?.fit ?? 0) ? byAll : byLive;
+  const best = bestOffered(pass.offered ?? [], database, step.value, worked);
   return best && best.fit >= OFFER_FROM ? [best] : [];
+}
+
+function wantsMessages({ want }: StoreRequest['pass']): boolean {
+  return want.kinds.has('messages');
+}
+
+/** A profile of another case, where it reads the tables better than what was worked out. */
+function bestOffered(
+  offered: readonly ReadingProfile[],
+  { tables }: Database,
+  samples: readonly SampledTable[],
+  worked: WorkedOut | null
+): Choice | null {
+  let best: Choice | null = worked;
+  for (const profile of offered) {
+    const choice = offeredChoice(profile, tables, samples);
+    if (choice && choice.fit > (best?.fit ?? 0)) best = choice;
+  }
+  return best;
 }
 
 /** Databases past this size whose messages were all deleted are looked into only where a profile is known. */

@@ -71,8 +71,10 @@ export interface PassRequest {
   keys: readonly string[];
   scratch: Scratch;
   want: Want;
-  /** Profiles that were worked out or corrected before. */
+  /** Profiles that were saved in this case, each for stores of one shape. */
   profiles: readonly ReadingProfile[];
+  /** Profiles that were saved elsewhere: taken where nothing else fits better. */
+  offered?: readonly ReadingProfile[];
   /** Tables with more rows are not held in memory; a value of the host's, for small machines and tests. */
   mostHeld?: number;
   /** Other threads that help with large stores. */
@@ -92,6 +94,8 @@ export type Stage =
 export interface ProgressEvent {
   type: 'progress';
   stage: Stage;
+  /** Of the stage, 0 to 1. */
+  part: number;
   /** Of the whole, 0 to 1. */
   fraction: number;
   /** The same when the store that is being read was read and what it gave is kept. */

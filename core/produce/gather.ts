@@ -1,4 +1,13 @@
-import type { Attachment, Call, Contact, FileRecord, Gap, Message, Proof } from '../records';
+import {
+  sourceIn,
+  type Attachment,
+  type Call,
+  type Contact,
+  type FileRecord,
+  type Gap,
+  type Message,
+  type Proof
+} from '../records';
 import { Chooser, type ChosenSection } from './choose';
 import type { ProductionInput } from './input';
 import {
@@ -207,7 +216,7 @@ class Gathering {
   }
 
   private sourceOf(id: string): string {
-    const source = id.split('.')[0]!;
+    const source = sourceIn(id);
     return this.sourceNames.get(source) ?? this.sourceNames.get(id) ?? source;
   }
 

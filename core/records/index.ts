@@ -53,6 +53,8 @@ export type {
   Store,
   Thread
 } from './model';
+export { compareUtf8, listOfFiles, sourceIn, storeId } from './ids';
+export type { SummedFile } from './ids';
 export { JsonBytes } from './json-bytes';
 export type { JsonChunk, JsonFrame } from './json-bytes';
 export {

@@ -255,6 +255,8 @@ export interface SourceGlance {
   says: string | null;
   /** Whether examining it may find anything. */
   worth: boolean;
+  /** How deep it has to be examined to find something; absent where the usual depth will do. */
+  depth?: Depth;
 }
 
 /** A store, a card or a log that was recognised. */

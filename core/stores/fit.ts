@@ -17,7 +17,8 @@ export interface Choice {
  * needs is missing, else 60 plus the share of the other columns it knows.
  */
 function fitOf(profile: ReadingProfile, tables: TableSchema[], fingerprint: string): number {
-  if (profile.fingerprint !== undefined && profile.fingerprint === fingerprint) return 100;
+  // What was saved for stores of one shape says nothing of others.
+  if (profile.fingerprint !== undefined) return profile.fingerprint === fingerprint ? 100 : 0;
   const has = (table: string, column: string): boolean =>
     tables.some(
       (t) =>
@@ -73,7 +74,8 @@ export function fittingProfiles(
   return chosen;
 }
 
-function mainTables(profile: ReadingProfile): string[] {
+/** Names of the tables whose rows a profile makes records of, in lower case. */
+export function mainTables(profile: ReadingProfile): string[] {
   return [...profile.messages, ...(profile.calls ?? []), ...(profile.contacts ?? [])].map(
     ({ table }) => table.toLowerCase()
   );

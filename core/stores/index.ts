@@ -1,6 +1,7 @@
 export { agreeingProfiles } from './contradiction';
 export { fittingProfiles, readsHashedNames, tablesOf } from './fit';
 export { readingProfileSchema } from './profile-schema';
+export { offeredChoice } from './offered';
 export { openDesk } from './worked-out/desk';
 export type { NumberedTable } from './types';
 export type { DeskColumn, DeskTable, ProfileDesk } from './worked-out/desk';

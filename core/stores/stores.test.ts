@@ -85,7 +85,7 @@ test('telephony: people, threads, directions and times of plain messages', async
   const { findings } = await passOver({ 'a.db': bytes });
   assert.equal(findings.stores[0]!.profile, 'telephony-provider');
   for (const { id, address, date, type, body } of sent) {
-    const record = findings.messages.find((m) => m.id === `s1.1/sms/${id}`)!;
+    const record = findings.messages.find((m) => m.id.endsWith(`/sms/${id}`))!;
     assert.equal(record.body, body);
     assert.equal(record.sentAt, date);
     assert.equal(record.direction, type === 1 ? 'incoming' : 'outgoing');
@@ -169,10 +169,11 @@ test('handle–chat: a deleted message keeps its chat although the number was gi
   });
   const { findings } = await passOver({ 'a.db': bytes });
   const thread = (body: string) => findings.messages.find((m) => m.body === body)?.thread;
-  assert.equal(thread('took the number'), 's1.1/t/+447700900999');
+  const { id: store } = findings.stores[0]!;
+  assert.equal(thread('took the number'), `${store}/t/+447700900999`);
   const gone = sent[39]!;
   const record = findings.messages.find((m) => m.body === gone.body);
-  if (record) assert.equal(record.thread, `s1.1/t/${gone.address}`);
+  if (record) assert.equal(record.thread, `${store}/t/${gone.address}`);
 });
 
 test('edited wording and read marks: one record live, the older wording earlier', async () => {
@@ -188,10 +189,10 @@ test('edited wording and read marks: one record live, the older wording earlier'
   const earlier = findings.messages.filter((m) => m.state === 'earlier');
   assert.deepEqual(
     earlier.map((m) => [m.body, m.replaces]),
-    [[original!.body, 's1.1/sms/7']]
+    [[original!.body, `${findings.stores[0]!.id}/sms/7`]]
   );
   assert.equal(findings.messages.filter((m) => m.state === 'recovered').length, 0);
-  const marked = findings.messages.find((m) => m.id === 's1.1/sms/8')!;
+  const marked = findings.messages.find((m) => m.id.endsWith('/sms/8'))!;
   assert.ok(marked.proofs.length >= 2);
 });
 

@@ -58,3 +58,15 @@ export function zoneLabel(zone: string, at = Date.now()): string {
 export function errorText(error: unknown): string {
   return error instanceof Error ? error.message : String(error);
 }
+
+const lists = new Intl.ListFormat('en-GB', { type: 'conjunction' });
+
+/** “a, b and c”. */
+export function listed(parts: readonly string[]): string {
+  return lists.format(parts);
+}
+
+/** The time of day on this machine's clock, as 14:05. */
+export function time(at: number): string {
+  return format(at, 'HH:mm');
+}

@@ -3,6 +3,8 @@
   import { goto } from '$app/navigation';
   import FileDown from '@lucide/svelte/icons/file-down';
   import Moon from '@lucide/svelte/icons/moon';
+  import DeleteCase from '$lib/parts/DeleteCase.svelte';
+  import DeletedCases from '$lib/parts/DeletedCases.svelte';
   import FilePick from '$lib/parts/FilePick.svelte';
   import NewCase from '$lib/parts/NewCase.svelte';
   import Wordmark from '$lib/parts/Wordmark.svelte';
@@ -14,18 +16,28 @@
   import { keepWhenQuiet } from '$lib/state/offline';
   import {
     beginCase,
+    deletedCases,
     listCases,
     newCase,
+    purgeCase,
     purgeDeleted,
     setDeleted,
     type CaseCard
   } from '$lib/storage/casebook';
-  import { groupPicked, groupsDropped, type FileGroup } from '$lib/parts/files';
+  import {
+    canReadInPlace,
+    groupFolder,
+    groupPicked,
+    groupsDropped,
+    pickPlaces,
+    type Dropped
+  } from '$lib/parts/files';
   import { bring } from '$lib/state/incoming';
 
-  const UNDO_TIME = 10_000;
-
   let cards = $state.raw<CaseCard[] | null>(null);
+  let deleted = $state.raw<CaseCard[]>([]);
+  /** The case that is about to be deleted. */
+  let leaving = $state.raw<CaseCard | null>(null);
   let failure = $state<string | null>(null);
   let query = $state('');
   let creating = $state(false);
@@ -39,7 +51,7 @@
 
   onMount(async () => {
     try {
-      await purgeDeleted(Date.now() - UNDO_TIME);
+      await purgeDeleted(Date.now());
       await load();
     } catch (error) {
       failure = `The casebook could not be opened: ${errorText(error)}. Private windows and full disks are the usual reasons.`;
@@ -49,18 +61,19 @@
   onMount(() => keepWhenQuiet());
 
   async function load(): Promise<void> {
-    cards = await listCases();
+    [cards, deleted] = await Promise.all([listCases(), deletedCases()]);
   }
 
   /** Begins a case with what was handed over, called after it. */
-  async function begin(groups: FileGroup[]): Promise<void> {
-    const [first] = groups;
+  async function begin(brought: Dropped): Promise<void> {
+    const [first] = [...brought.places, ...brought.groups];
     if (!first) return;
+    failure = null;
     try {
       const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
       const record = newCase(first.name.replace(/\.[a-z0-9]{1,5}$/i, ''), '', zone);
       await beginCase(record);
-      bring(groups);
+      bring(brought);
       await goto(`/case/${record.id}/sources`);
     } catch (error) {
       failure = errorText(error);
@@ -71,8 +84,20 @@
     event.preventDefault();
     over = false;
     if (!event.dataTransfer) return;
-    const told = await groupsDropped(event.dataTransfer, true);
-    if ('groups' in told) await begin(told.groups);
+    try {
+      await begin(await groupsDropped(event.dataTransfer, false));
+    } catch (error) {
+      failure = `What was dropped could not be read: ${errorText(error)}`;
+    }
+  }
+
+  /** Asks for files or a folder, to be read where they lie. */
+  async function pick(folder: boolean): Promise<void> {
+    try {
+      await begin({ places: await pickPlaces(folder), groups: [] });
+    } catch (error) {
+      failure = errorText(error);
+    }
   }
 
   async function openDemo(): Promise<void> {
@@ -98,13 +123,24 @@
   }
 
   async function remove({ record }: CaseCard): Promise<void> {
+    leaving = null;
     await setDeleted(record.id, Date.now());
     await load();
     notices.create({
-      title: `${record.name} was deleted.`,
-      duration: UNDO_TIME,
-      action: { label: 'Undo', onClick: () => void setDeleted(record.id, null).then(load) }
+      title: `${record.name} was deleted. It can be brought back for a day.`,
+      duration: 15_000,
+      action: { label: 'Undo', onClick: () => void bringBack(record.id) }
     });
+  }
+
+  async function bringBack(id: string): Promise<void> {
+    await setDeleted(id, null);
+    await load();
+  }
+
+  async function removeForGood(id: string): Promise<void> {
+    await purgeCase(id);
+    await load();
   }
 </script>
 
@@ -169,7 +205,16 @@
           testid="evidence"
           class="action main"
           isMultiple
-          onpick={(chosen) => begin(groupPicked(chosen))}
+          instead={canReadInPlace() ? () => pick(false) : null}
+          onpick={(chosen) => begin({ places: [], groups: groupPicked(chosen) })}
+        />
+        <FilePick
+          title="Choose a folder"
+          testid="evidence-folder"
+          class="action"
+          isFolder
+          instead={canReadInPlace() ? () => pick(true) : null}
+          onpick={(chosen) => begin({ places: [], groups: groupFolder(chosen) })}
         />
         <button class="action" onclick={openDemo}>Open the demo case</button>
       </p>
@@ -208,7 +253,7 @@
             <td class="n"
               ><button
                 class="action quiet"
-                onclick={() => remove(card)}
+                onclick={() => (leaving = card)}
                 aria-label="Delete case {card.record.name}">Delete</button
               ></td
             >
@@ -220,7 +265,14 @@
     </table>
     <p class="soft foot">{plural(cards.length, 'case')} in this browser.</p>
   {/if}
+  <DeletedCases {deleted} onback={bringBack} onpurge={removeForGood} />
 </main>
+
+{#if leaving}<DeleteCase
+    card={leaving}
+    onkeep={() => (leaving = null)}
+    ondelete={() => leaving && remove(leaving)}
+  />{/if}
 
 <NewCase bind:open={creating} />
 

@@ -5,7 +5,7 @@ import { fieldsIn, parseJson } from '../json-field';
 import { formOf, textOfBytes, type TextForm } from '../packed-text';
 import { lookUp, type Expression } from '../profile';
 import { taggedPaths } from '../tagged-fields';
-import { TableSet, type StoreRow } from '../tables';
+import { TableSet, type ReadableTable, type StoreRow } from '../tables';
 import { columnFacts, type ColumnFacts } from './column';
 import { linksOfValues, type Link } from './links';
 import { SAMPLE_ROWS, type SampledTable } from './sample';
@@ -314,7 +314,12 @@ export function tableSetOf(samples: readonly SampledTable[]): TableSet {
 
 /** Rows of one table as a set that expressions are evaluated in. */
 export function tableOfRows(schema: TableSchema, rows: readonly SqlValue[][]): TableSet {
-  return new TableSet([{ schema, dropped: false, live: rows.map(asLive), freed: [] }]);
+  return new TableSet([readableRows(schema, rows)]);
+}
+
+/** Rows as those of a table that is read. */
+export function readableRows(schema: TableSchema, rows: readonly SqlValue[][]): ReadableTable {
+  return { schema, dropped: false, live: rows.map(asLive), freed: [] };
 }
 
 function asLive(values: SqlValue[], i: number): LiveRow {

@@ -27,7 +27,7 @@
   <p>No write-ahead log lies beside the file.</p>
 {:else}
   <ol>
-    {#each view.log as stretch (stretch.first)}
+    {#each view.log as stretch, i (i)}
       <li
         class={stretch.kind}
         title="{plural(stretch.frames, 'page')}, {WORDS[stretch.kind]}{stretch.recovered > 0

@@ -42,14 +42,14 @@
   {#if record.life.length > 0}
     <h2>Its life in the file's states</h2>
     <ol>
-      {#each record.life as event (event.text)}
+      {#each record.life as event, i (i)}
         <li class={event.what}>{event.text}</li>
       {/each}
     </ol>
   {/if}
   <h2>Certainty {detail.message.certainty}</h2>
   <ul>
-    {#each detail.message.reasons as reason (reason)}<li>{reason}</li>{/each}
+    {#each detail.message.reasons as reason, i (i)}<li>{reason}</li>{/each}
   </ul>
   <h2>Citation</h2>
   <p class="citation mono">{record.citation}</p>

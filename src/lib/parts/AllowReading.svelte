@@ -1,26 +1,22 @@
 <script lang="ts">
-  import { errorText } from '$lib/format';
+  import { errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import type { EvidenceHandle } from '$lib/worker/protocol';
 
-  interface Props {
-    sourceId: string;
-    name: string;
-    open: OpenCase;
-  }
-  const { sourceId, name, open }: Props = $props();
+  /** One press for all sources that the browser has to be asked about before they can be read. */
+  const { open }: { open: OpenCase } = $props();
 
-  /** What the browser has to be asked about. */
-  let closed = $state.raw<EvidenceHandle[]>([]);
-
-  async function look(): Promise<void> {
-    closed = await open.desk.closedHandles(sourceId);
-  }
+  const closed = $derived(open.closed);
+  const names = $derived(closed.map(({ name }) => name).slice(0, 3));
 
   $effect(() => {
     void open.version;
-    look().catch((error: unknown) => (open.failure = errorText(error)));
+    void open.failure;
+    look();
   });
+
+  function look(): void {
+    open.lookClosed().catch((error: unknown) => (open.failure = errorText(error)));
+  }
 
   /** It is in no standard yet. */
   interface AskedHandle {
@@ -29,18 +25,28 @@
 
   async function allow(): Promise<void> {
     try {
-      for (const handle of closed)
-        await (handle as AskedHandle).requestPermission?.({ mode: 'read' });
-      await look();
+      // Asked at once, while the press still counts; the browser puts the questions together.
+      const handles = closed.flatMap((source) => source.handles) as AskedHandle[];
+      await Promise.allSettled(
+        handles.map((handle) => handle.requestPermission?.({ mode: 'read' }))
+      );
+      await open.lookClosed();
+      open.version++;
     } catch (error) {
       open.failure = errorText(error);
     }
   }
 </script>
 
+<svelte:window onfocus={look} />
+
 {#if closed.length > 0}
-  <p>
-    <span>{name} lies outside this browser, which asks again before it reads there.</span>
+  <p role="status">
+    <span
+      >{closed.length > 3 ? `${plural(closed.length, 'source')} lie` : names.join(', ')}
+      {closed.length > 3 ? '' : closed.length === 1 ? 'lies' : 'lie'} outside this browser, which asks
+      again before it reads there.</span
+    >
     <button class="action" onclick={allow}>Allow reading</button>
   </p>
 {/if}
@@ -50,10 +56,11 @@
     display: flex;
     flex-wrap: wrap;
     align-items: center;
-    gap: 8px 14px;
+    gap: 6px 14px;
     margin: 0;
-    padding: 8px 14px 10px;
-    border-top: 1px solid var(--hair);
+    padding: 6px 20px;
+    background: var(--slate-wash);
+    border-bottom: 1px solid var(--rule);
     font-size: 13px;
   }
 </style>

@@ -7,16 +7,21 @@
   import { STATIONS } from '$lib/state/keys';
   import { look } from '$lib/state/look.svelte';
   import { reading } from '$lib/state/reading.svelte';
+  import CaseDetails from './CaseDetails.svelte';
   import TipButton from './TipButton.svelte';
   import Wordmark from './Wordmark.svelte';
 
   const { open, onlist }: { open: OpenCase; onlist: () => void } = $props();
 
   const record = $derived(open.summary?.record);
+  let editing = $state(false);
   const verified = $derived(
     open.summary !== null &&
       open.summary.sources.length > 0 &&
-      open.summary.sources.every((source) => source.source && source.source.sha256 !== '')
+      open.summary.sources.every(
+        ({ source, isAway, pass }) =>
+          source && source.sha256 !== '' && !isAway && pass.state === 'done'
+      )
   );
   const onRead = $derived(page.url.pathname.endsWith('/read'));
   const base = $derived(`/case/${page.params.id}`);
@@ -27,7 +32,11 @@
   <Wordmark />
   {#if record}
     <span class="case">
-      <b>{record.name}</b>
+      <button
+        class="name"
+        onclick={() => (editing = true)}
+        aria-label="Details of the case {record.name}"><b>{record.name}</b></button
+      >
       <span class="opened">· opened {date(record.opened)}</span>
       {#if verified}<span
           class="seal"
@@ -77,7 +86,16 @@
   </a>
 </header>
 
+{#if editing}<CaseDetails bind:shown={editing} {open} />{/if}
+
 <style>
+  .name {
+    cursor: pointer;
+  }
+  .name:hover {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
   header {
     display: flex;
     align-items: center;

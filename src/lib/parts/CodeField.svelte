@@ -25,7 +25,7 @@
   bind:value={codes.last}
 />
 <datalist id="{id}-known">
-  {#each known as code (code)}<option value={code}></option>{/each}
+  {#each known as code, i (i)}<option value={code}></option>{/each}
 </datalist>
 
 <style>

@@ -199,7 +199,7 @@
                   </dd>
                   <dt>Lines</dt>
                   <dd>
-                    {#each facts.lines as line (line.message)}
+                    {#each facts.lines as line, i (i)}
                       <button class="link" onclick={() => toLine(line)}
                         >line {line.line || 'not yet numbered'}, {line.with}</button
                       ><br /><span class="soft">{withDays(line.at)}</span><br />

@@ -24,7 +24,7 @@
 </script>
 
 <ul>
-  {#each glance.parts.slice(0, MOST_NAMED) as part (part.path)}
+  {#each glance.parts.slice(0, MOST_NAMED) as part, i (i)}
     <li>
       <b>{part.title}</b>, {sizeOf(part)}{spanOf(part)}{besideOf(part)}
       {#if part.path !== name}<span class="soft">{part.path}</span>{/if}

@@ -29,7 +29,7 @@
 </script>
 
 <div class="hex mono" role="img" aria-label="{bytes.length} bytes from offset {offset}">
-  {#each table as { at, cells, text } (at)}
+  {#each table as { at, cells, text }, row (row)}
     <div>
       <span class="at">{at}</span>{#each cells as { hex, lost }, i (i)}<span class:lost>{hex}</span
         >{/each}<span class="text">{text}</span>

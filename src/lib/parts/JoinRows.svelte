@@ -10,7 +10,7 @@
 </script>
 
 <ul>
-  {#each joins as join (join.a + join.b)}
+  {#each joins as join, i (i)}
     <li>
       <span class="pair"><bdi>{join.aShown}</bdi> <i>and</i> <bdi>{join.bShown}</bdi></span>
       <span class="soft">{join.text}</span>

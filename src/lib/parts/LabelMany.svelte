@@ -76,7 +76,7 @@
         </form>
         {#if known.length > 0}
           <p>
-            {#each known as one (one)}<button onclick={() => (label = one)}>{one}</button>{/each}
+            {#each known as one, i (i)}<button onclick={() => (label = one)}>{one}</button>{/each}
           </p>
         {/if}
       </Popover.Content>

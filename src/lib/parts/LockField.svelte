@@ -2,16 +2,20 @@
   import Lock from '@lucide/svelte/icons/lock';
   import type { PackageFacts } from '$core/records';
   import { errorText } from '$lib/format';
+  import FilePick from './FilePick.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';
 
   interface Props {
     sourceId: string;
     pack: PackageFacts;
     open: OpenCase;
+    /** Something was typed, or taken away. */
+    ontyped: () => void;
   }
-  const { sourceId, pack, open }: Props = $props();
+  const { sourceId, pack, open, ontyped }: Props = $props();
 
-  let key = $state('');
+  // svelte-ignore state_referenced_locally
+  let key = $state(open.typedKeys.get(sourceId) ?? '');
   let shown = $state(false);
   const what = $derived(
     pack.lock?.wants === 'password' ? 'Password' : 'Password or 64-digit hex key'
@@ -20,9 +24,29 @@
 
   async function unlock(event: SubmitEvent): Promise<void> {
     event.preventDefault();
+    await tryKeys([key]);
+  }
+
+  function typed(): void {
+    if (key === '') open.typedKeys.delete(sourceId);
+    else open.typedKeys.set(sourceId, key);
+    ontyped();
+  }
+
+  /** A list of passwords, one per line, is tried in turn. */
+  async function listPicked([file]: File[]): Promise<void> {
+    if (!file) return;
+    const lines = (await file.text()).split(/\r?\n/).filter((line) => line !== '');
+    if (lines.length === 0) open.failure = `${file.name} holds no passwords.`;
+    else await tryKeys(lines);
+  }
+
+  async function tryKeys(keys: string[]): Promise<void> {
     try {
-      await open.desk.unlock(sourceId, key);
+      open.typedKeys.delete(sourceId);
+      await open.desk.sources.unlock(sourceId, keys);
       key = '';
+      ontyped();
     } catch (error) {
       open.failure = errorText(error);
     }
@@ -48,11 +72,18 @@
     autocomplete="off"
     spellcheck="false"
     bind:value={key}
+    oninput={typed}
   />
   <button type="button" class="action quiet" aria-pressed={shown} onclick={() => (shown = !shown)}
     >{shown ? 'Hide' : 'Show'}</button
   >
   <button class="action main">Unlock</button>
+  <FilePick
+    title="Try a list"
+    testid="key-list"
+    accept=".txt,text/plain"
+    onpick={(files) => listPicked(files)}
+  />
 </form>
 
 <style>

@@ -66,7 +66,7 @@
         </div>
       </div>
       <ul>
-        {#each detail.message.reasons as reason (reason)}<li>{reason}</li>{/each}
+        {#each detail.message.reasons as reason, i (i)}<li>{reason}</li>{/each}
       </ul>
     </section>
     <section>
@@ -121,7 +121,7 @@
     <section>
       <h3>Held by</h3>
       <p>{detail.source}<br /><span class="mono soft">{detail.store}</span></p>
-      {#each detail.also as other (other)}<p class="soft">also in {other}</p>{/each}
+      {#each detail.also as other, i (i)}<p class="soft">also in {other}</p>{/each}
     </section>
   {/if}
 </aside>

@@ -107,7 +107,7 @@
     >
       <option value={ANY}>labelled or not</option>
       <option value="">with a note or a label</option>
-      {#each labels as [label] (label)}<option value={label}>{label}</option>{/each}
+      {#each labels as [label], i (i)}<option value={label}>{label}</option>{/each}
     </select>
   {/if}
   {#if chosen > 0}

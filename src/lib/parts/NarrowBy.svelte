@@ -89,7 +89,7 @@
             >
               <option value={ANY_LABEL}>labelled or not</option>
               <option value="">with a note or a label</option>
-              {#each labels as [label, n] (label)}<option value={label}>{label} ({count(n)})</option
+              {#each labels as [label, n], i (i)}<option value={label}>{label} ({count(n)})</option
                 >{/each}
             </select></label
           >

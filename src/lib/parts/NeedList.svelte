@@ -41,7 +41,7 @@
 </script>
 
 <ul>
-  {#each needs as { id, title, state, told, mend: way } (id)}
+  {#each needs as { id, title, state, told, mend: way }, i (i)}
     <li class={state}>
       <span class="sign" aria-hidden="true">{MARKS[state]}</span>
       <span class="title">{title} <span class="visually-hidden">: {WORDS[state]}</span></span>

@@ -89,7 +89,7 @@
   </TagsInput>
   {#if offered.length > 0}
     <p class="offers">
-      {#each offered as one (one)}<button onclick={() => label([...labels, one])}>+ {one}</button
+      {#each offered as one, i (i)}<button onclick={() => label([...labels, one])}>+ {one}</button
         >{/each}
     </p>
   {/if}

@@ -36,6 +36,16 @@
   let from = $state<string | null>(null);
   let to = $state<string | null>(null);
   let addresses = $state('');
+  // What a source was last asked for, or what it needs, is set beforehand.
+  $effect(() => {
+    const { pass, glance } = source;
+    const { id } = source;
+    if (id === setFor) return;
+    setFor = id;
+    depth = pass.state === 'none' ? (glance?.depth ?? 'freed') : pass.depth;
+  });
+  let setFor: string | null = null;
+
   const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const examined = $derived(source.pass.state === 'done');
 
@@ -51,7 +61,8 @@
       // Days on which the clock changes are shorter or longer than others.
       const next = dayStart(to, 1);
       const span = { from: dayStart(from), to: next === null ? null : next - 1 };
-      await open.desk.beginPass(source.id, depth, {
+      await open.giveTypedKeys();
+      await open.desk.sources.examine(source.id, depth, {
         kinds: [...kinds],
         from: span.from,
         to: span.to,

@@ -52,7 +52,7 @@
     {#each [0.25, 0.5, 0.75] as part (part)}
       <path d="M{SIZE * part} 0V{SIZE}M0 {SIZE * part}H{SIZE}" class="grid" />
     {/each}
-    {#each others as one (one.message)}
+    {#each others as one, i (i)}
       {@const [x, y] = point(one)}
       <circle cx={x} cy={y} r="3" class="other" />
     {/each}

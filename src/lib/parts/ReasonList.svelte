@@ -17,7 +17,7 @@
 
 <div class="grid">
   <small>What the codes stand for, as the log of redactions will say</small>
-  {#each codes as code (code)}
+  {#each codes as code, i (i)}
     <label for="reason-{code}" class="mono">{code}</label>
     <input
       class="small-field"

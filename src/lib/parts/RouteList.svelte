@@ -58,7 +58,7 @@
 </script>
 
 <ol>
-  {#each plan.routes as route (route.copy)}
+  {#each plan.routes as route, i (i)}
     {@const copy = kinds.get(route.copy)!}
     {@const isUseful = route.verdict === 'contains' || route.verdict === 'may-contain'}
     <li class:dim={!isUseful}>
@@ -75,7 +75,7 @@
             </p>{/if}
           <p class="soft">Needs {route.needs.join(', ')}. {route.risks.join(' ')}</p>
           <p class="steps">
-            {#each STEPS[copy.kind] as step (step)}
+            {#each STEPS[copy.kind] as step, n (n)}
               <label
                 ><input
                   type="checkbox"

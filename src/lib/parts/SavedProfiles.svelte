@@ -6,10 +6,14 @@
 
   const { open, version }: { open: OpenCase; version: number } = $props();
 
-  let list = $state.raw<ReadingProfile[]>([]);
+  let list = $state.raw<{ profile: ReadingProfile; isOwn: boolean }[]>([]);
 
   async function refresh(): Promise<void> {
-    list = await open.desk.profiles.saved();
+    const { own, offered } = await open.desk.profiles.saved();
+    list = [
+      ...own.map((profile) => ({ profile, isOwn: true })),
+      ...offered.map((profile) => ({ profile, isOwn: false }))
+    ];
   }
 
   $effect(() => {
@@ -34,9 +38,13 @@
 <details>
   <summary>Saved profiles ({list.length})</summary>
   <ul>
-    {#each list as profile (profile.id)}
+    {#each list as { profile, isOwn }, i (i)}
       <li>
-        {profile.title}
+        <span
+          >{profile.title}
+          {#if !isOwn}<span class="soft">saved elsewhere, used where nothing fits better</span
+            >{/if}</span
+        >
         <button class="action quiet" onclick={() => remove(profile.id)}
           >Delete<span class="visually-hidden"> {profile.title}</span></button
         >

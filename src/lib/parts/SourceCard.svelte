@@ -3,14 +3,15 @@
   import Database from '@lucide/svelte/icons/database';
   import FileIcon from '@lucide/svelte/icons/file';
   import Folder from '@lucide/svelte/icons/folder';
-  import { emptyCounts, type Counts } from '$core/records';
-  import { bytes, count, date, errorText, plural, shortHash } from '$lib/format';
+  import { emptyCounts, type Counts, type PackageFacts } from '$core/records';
+  import { bytes, count, date, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
-  import AllowReading from './AllowReading.svelte';
   import GlanceLines from './GlanceLines.svelte';
   import { SOURCE_KINDS } from './kinds';
   import LockField from './LockField.svelte';
+  import RemoveSource from './RemoveSource.svelte';
+  import SourceDetails from './SourceDetails.svelte';
   import SourceInside from './SourceInside.svelte';
   import StateBar from './StateBar.svelte';
 
@@ -19,8 +20,10 @@
     open: OpenCase;
     selected: boolean;
     onselect: () => void;
+    /** Something was typed into the field of a locked source. */
+    ontyped: () => void;
   }
-  const { source, open, selected, onselect }: Props = $props();
+  const { source, open, selected, onselect, ontyped }: Props = $props();
 
   const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const size = $derived(source.files.reduce((sum, file) => sum + file.bytes, 0));
@@ -29,13 +32,15 @@
   const errors = $derived(
     notes.filter((note) => note.level === 'error' && !LOCKS.includes(note.code))
   );
-  const locked = $derived(
-    busy
-      ? []
-      : (source.source?.inside?.packages ?? source.glance?.packages ?? []).filter(
-          (pack) => pack.lock !== null
-        )
-  );
+  const locked = $derived(busy ? [] : packagesOf().filter((pack) => pack.lock !== null));
+
+  /** An examination that was stopped before it opened anything says less than the quick look. */
+  function packagesOf(): PackageFacts[] {
+    const found = source.source?.inside.packages ?? [];
+    const seen = source.glance?.packages ?? [];
+    return found.length === 0 && source.pass.state !== 'done' ? seen : found;
+  }
+
   const others = $derived(notes.filter((note) => note.level !== 'error'));
   const failed = $derived(errors.length > 0 && source.stores.length === 0);
   const totals = $derived(
@@ -44,18 +49,15 @@
       return sum;
     }, emptyCounts())
   );
-  const sums = $derived(new Set(source.files.map(({ sha256 }) => sha256)));
+  const sums = $derived(new Map(source.files.map(({ path, sha256 }) => [path, sha256])));
   const unchanged = $derived(
-    source.source !== null && source.source.parts.every(({ sha256 }) => sums.has(sha256))
+    source.source !== null &&
+      source.source.parts.every(({ path, sha256 }) => sums.get(path) === sha256)
   );
-
-  async function remove(): Promise<void> {
-    try {
-      await open.desk.removeSource(source.id);
-    } catch (error) {
-      open.failure = errorText(error);
-    }
-  }
+  /** Its bytes were read here and their checksums compared. */
+  const isChecked = $derived(source.source !== null && !source.isAway);
+  let editing = $state(false);
+  let removing = $state(false);
 
   /** Checksums of more files than these are listed elsewhere. */
   const MOST_LISTED = 6;
@@ -89,11 +91,16 @@
       >
     </div>
     <div class="mono soft">
-      SHA-256 {shortHash(source.source?.sha256 || (source.files[0]?.sha256 ?? ''))}
-      {#if source.source}<span class:alarm={!unchanged}
+      {source.files.length > 1 ? 'list of files, SHA-256' : 'SHA-256'}
+      {shortHash(source.sum ?? '') || 'when examined'}
+      {#if isChecked}<span class:alarm={!unchanged}
           >{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span
         >{/if}
-      <br />added {date(source.addedAt)}{source.isInPlace ? ', read where it lies' : ''}
+      <br />added {date(source.addedAt)}{source.isInPlace
+        ? ', read where it lies'
+        : source.isAway
+          ? ', from a case file, evidence not here'
+          : ''}
     </div>
     <div class="sum">
       {#if source.stores.length > 0}
@@ -132,14 +139,18 @@
       glance={source.glance}
       name={source.name}
     />{/if}
-  {#if source.isInPlace}<AllowReading sourceId={source.id} name={source.name} {open} />{/if}
-  {#each errors as note (note.text)}<p class="error">{note.text}</p>{/each}
+  {#each errors as note, i (i)}<p class="error">{note.text}</p>{/each}
 
-  {#each locked as pack (pack.path)}<LockField sourceId={source.id} {pack} {open} />{/each}
+  {#each locked as pack, i (`${i} ${pack.path}`)}<LockField
+      sourceId={source.id}
+      {pack}
+      {open}
+      {ontyped}
+    />{/each}
   <SourceInside {source} />
   {#if others.length > 0}
     <ul class="notes">
-      {#each others as note (note.text)}<li>{note.text}</li>{/each}
+      {#each others as note, i (i)}<li>{note.text}</li>{/each}
     </ul>
   {/if}
   {#if source.pass.state === 'stopped'}<p class="notes">
@@ -148,17 +159,21 @@
     </p>{/if}
   {#if selected}
     <div class="foot">
-      {#each source.files.slice(0, MOST_LISTED) as file (file.path)}<span class="mono soft"
+      {#each source.files.slice(0, MOST_LISTED) as file, i (i)}<span class="mono soft"
           >{file.path} · {file.sha256 || 'hashed when it is examined'}</span
         >{/each}
       {#if source.files.length > MOST_LISTED}<span class="soft"
           >and {plural(source.files.length - MOST_LISTED, 'further file')}, listed under Files in
           Read</span
         >{/if}
-      <button class="action quiet" onclick={remove}>Take off the shelf</button>
+      <button class="action quiet end" onclick={() => (editing = true)}>Name and zone</button>
+      <button class="action quiet" onclick={() => (removing = true)}>Remove source</button>
     </div>
   {/if}
 </article>
+
+{#if editing}<SourceDetails bind:shown={editing} {source} {open} />{/if}
+{#if removing}<RemoveSource bind:shown={removing} {source} {open} />{/if}
 
 <style>
   article {
@@ -234,7 +249,7 @@
     overflow-wrap: anywhere;
     min-width: 0;
   }
-  .foot .action {
+  .foot .end {
     margin-left: auto;
   }
   @media (max-width: 1180px) {

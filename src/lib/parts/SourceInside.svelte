@@ -66,7 +66,9 @@
 
   function titleOf(store: Store): string {
     if (store.profile.startsWith('worked-out:')) return 'worked out';
-    return TITLES[store.profile] ?? store.profile;
+    const own = store.profile.startsWith('saved:');
+    const title = own && inside?.candidates.find(({ path }) => path === store.path)?.profile;
+    return title || (TITLES[store.profile] ?? store.profile);
   }
 
   /** Of several copies of one store the one with the newest line and the one with the most. */
@@ -128,11 +130,11 @@
 
 {#if facts.length > 0 || packages.length > 0}
   <dl>
-    {#each facts as [label, value] (label)}<div>
+    {#each facts as [label, value], i (i)}<div>
         <dt>{label}</dt>
         <dd>{value}</dd>
       </div>{/each}
-    {#each packages.slice(0, 12) as pack (pack.path)}
+    {#each packages.slice(0, 12) as pack, i (i)}
       <div>
         <dt>{SOURCE_KINDS[pack.kind] ?? pack.kind}</dt>
         <dd>
@@ -186,7 +188,7 @@
     {#if limits.length > 0}
       <p class="why">
         <b>Why not more:</b>
-        {#each limits as { store, text } (store + text)}
+        {#each limits as { store, text }, i (i)}
           <span><i class="mono">{store}</i> {text}</span>
         {/each}
       </p>
@@ -196,7 +198,7 @@
 
 {#if asking.length > 0}
   <ul class="offers" aria-label="Databases with an open question">
-    {#each asking as candidate (candidate.path)}
+    {#each asking as candidate, i (i)}
       <li>
         <span class="mono path">{candidate.path}</span>
         <span class="soft">was read, but nothing in it shows which lines the owner wrote</span>
@@ -208,7 +210,7 @@
 
 {#if offered.length > 0}
   <ul class="offers" aria-label="Databases that may hold messages">
-    {#each offered as candidate (candidate.path)}
+    {#each offered as candidate, i (i)}
       <li title={reasonsOf(candidate)}>
         <span class="mono path">{candidate.path}</span>
         <span class="soft">{bytes(candidate.bytes)}, may hold messages, fit {candidate.fit}</span>
@@ -221,7 +223,7 @@
   <details>
     <summary>{plural(silent.length, 'further database')} without messages</summary>
     <ul class="offers">
-      {#each silent.slice(0, 200) as candidate (candidate.path)}
+      {#each silent.slice(0, 200) as candidate, i (i)}
         <li>
           <span class="mono path">{candidate.path}</span>
           <span class="soft">{bytes(candidate.bytes)}</span>

@@ -42,7 +42,7 @@
     'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
   onfocusin={onfocus}
 >
-  {#each line.gapsBefore as text (text)}<p class="gap">{withDays(text)}</p>{/each}
+  {#each line.gapsBefore as text, i (i)}<p class="gap">{withDays(text)}</p>{/each}
   {#if line.day}
     <h3 class="day">
       <span
@@ -71,7 +71,7 @@
         {/each}
         {#if line.note || line.labels.length > 0}
           <p class="note">
-            {#each line.labels as label (label)}<span>{label}</span>{/each}
+            {#each line.labels as label, n (n)}<span>{label}</span>{/each}
             {line.note}
           </p>
         {/if}
@@ -97,7 +97,7 @@
       </button>
     </div>
   </div>
-  {#each line.gapsAfter as text (text)}<p class="gap">{withDays(text)}</p>{/each}
+  {#each line.gapsAfter as text, i (i)}<p class="gap">{withDays(text)}</p>{/each}
 </article>
 
 <style>

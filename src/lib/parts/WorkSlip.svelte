@@ -146,7 +146,7 @@
     attempt(async () => saveBlob(await open.desk.saveCopy(source.id), `${source.name}.zip`));
 
   const examine = (source: SourceRecord): Promise<void> =>
-    attempt(() => open.desk.beginPass(source.id, 'freed'));
+    attempt(() => open.desk.sources.examine(source.id, 'freed'));
 
   async function undo(): Promise<void> {
     if (await bench.act(device.id, 'undo-put')) await open.desk.log.putBack(device.name, 0);

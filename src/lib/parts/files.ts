@@ -60,29 +60,35 @@ export async function pickPlaces(folder: boolean): Promise<PlacedGroup[]> {
   }
 }
 
-/** Files that were dropped, where they lie; null where the browser does not tell, or folders are among them. */
-async function droppedPlaces(items: readonly HandedItem[]): Promise<PlacedGroup[] | null> {
-  if (!canReadInPlace() || items.some((item) => !item.getAsFileSystemHandle)) return null;
-  const handles = await Promise.all(items.map((item) => item.getAsFileSystemHandle!()));
-  const known = handles.filter((handle) => handle !== null);
+/** What was dropped: to be read where it lies, or to be copied. */
+export interface Dropped {
+  places: PlacedGroup[];
+  groups: FileGroup[];
+}
+
+/** Where things that were dropped lie; null where the browser does not tell. */
+async function droppedPlaces(
+  handles: readonly Promise<DroppedHandle>[]
+): Promise<PlacedGroup[] | null> {
+  const known = (await Promise.all(handles)).filter((handle) => handle !== null);
   return known.length === handles.length ? groupHandles(known) : null;
 }
 
 /** What was dropped: to be read where it lies where that was asked for and can be, else to be copied. */
-export async function groupsDropped(
-  transfer: DataTransfer,
-  copies: boolean
-): Promise<{ places: PlacedGroup[] } | { groups: FileGroup[]; hasFolder: boolean }> {
-  // Neither items nor entries can be asked for any more once the event has passed.
+export async function groupsDropped(transfer: DataTransfer, copies: boolean): Promise<Dropped> {
+  // Neither entries nor handles can be asked for any more once the event has passed.
   const items = [...transfer.items].filter(({ kind }) => kind === 'file') as HandedItem[];
   const entries = items.flatMap((item) => item.webkitGetAsEntry() ?? []);
-  const hasFolder = entries.some((entry) => entry.isDirectory);
-  const places = copies || hasFolder ? null : await droppedPlaces(items);
-  return places ? { places } : { groups: await groupEntries(entries), hasFolder };
+  const mayStay = !copies && canReadInPlace();
+  const handles = mayStay ? items.flatMap((item) => item.getAsFileSystemHandle?.() ?? []) : [];
+  const places = handles.length === items.length ? await droppedPlaces(handles) : null;
+  return places ? { places, groups: [] } : { places: [], groups: await groupEntries(entries) };
 }
 
+type DroppedHandle = FileSystemFileHandle | FileSystemDirectoryHandle | null;
+
 interface HandedItem extends DataTransferItem {
-  getAsFileSystemHandle?(): Promise<FileSystemFileHandle | FileSystemDirectoryHandle | null>;
+  getAsFileSystemHandle?(): Promise<DroppedHandle>;
 }
 
 function groupHandles(
@@ -116,7 +122,7 @@ async function groupEntries(entries: readonly FileSystemEntry[]): Promise<FileGr
   const loose: File[] = [];
   const groups: FileGroup[] = [];
   for (const entry of entries) {
-    if (entry instanceof FileSystemDirectoryEntry || entry.isDirectory) {
+    if (entry.isDirectory) {
       const files: NamedBlob[] = [];
       await readFolder(entry as FileSystemDirectoryEntry, '', files);
       groups.push({ name: entry.name, files });

@@ -65,11 +65,14 @@ export async function fillDemoCase(desk: Remote<CaseDeskApi>, caseId: string): P
       if (!response.ok) throw new Error(`The demo file ${path} is missing from this installation.`);
       blobs.push({ path, blob: await response.blob() });
     }
-    const added = await desk.addSource(name, blobs, copied);
+    const added = await desk.sources.add(name, blobs, {
+      isNamed: true,
+      ...(copied ? { copied } : {})
+    });
     if (!added.ok) throw new Error(added.reason);
     const copy = intake.document.copies?.find((one) => one.name === name);
     if (copy) linked[copy.id] = added.source.id;
-    await desk.beginPass(added.source.id, 'freed');
+    await desk.sources.examine(added.source.id, 'freed');
   }
   // What was answered meanwhile stays.
   const now = await keptIntake(caseId);

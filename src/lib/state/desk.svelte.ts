@@ -3,7 +3,14 @@ import { getContext, setContext } from 'svelte';
 import type { Door } from '../worker/case.worker';
 import type { Exchange } from '$core/copying';
 import type { CaseDeskApi } from '../worker/desk-api';
-import type { CaseSummary, CopyEnd, CopyView, DeskEvent, JobView } from '../worker/protocol';
+import type {
+  CaseSummary,
+  ClosedSource,
+  CopyEnd,
+  CopyView,
+  DeskEvent,
+  JobView
+} from '../worker/protocol';
 
 /** The page's side of an open case: the worker, and what it last said. */
 export class OpenCase {
@@ -26,10 +33,15 @@ export class OpenCase {
   version = $state(0);
   /** Counts up as more is known of what is searched for. */
   hits = $state(0);
+  /** Sources on the disk that the browser has to be asked about. */
+  closed = $state.raw<ClosedSource[]>([]);
+  /** Passwords that were typed and not yet given, by their sources. */
+  readonly typedKeys = new Map<string, string>();
   private worker: Worker | null = null;
   private remote: Remote<CaseDeskApi> | null = null;
 
-  async open(caseId: string): Promise<void> {
+  /** @param afresh the page was not just loaded again */
+  async open(caseId: string, afresh: boolean): Promise<void> {
     this.worker = new Worker(new URL('../worker/case.worker.ts', import.meta.url), {
       type: 'module'
     });
@@ -40,7 +52,7 @@ export class OpenCase {
     const door = wrap<Door>(this.worker);
     const listener = proxy((event: DeskEvent) => this.hear(event));
     this.remote = (await door.desk(listener)) as unknown as Remote<CaseDeskApi>;
-    this.summary = await this.remote.open(caseId);
+    this.summary = await this.remote.open(caseId, afresh);
   }
 
   /** The worker's answers; only after {@link open}. */
@@ -53,6 +65,19 @@ export class OpenCase {
     this.worker?.terminate();
     this.worker = null;
     this.remote = null;
+  }
+
+  async lookClosed(): Promise<void> {
+    const anyInPlace = this.summary?.sources.some(({ isInPlace }) => isInPlace) ?? false;
+    this.closed = this.remote && anyInPlace ? await this.remote.sources.closed() : [];
+  }
+
+  /** Gives what was typed into the fields of locked sources, so that whatever begins next uses it. */
+  async giveTypedKeys(): Promise<void> {
+    for (const [source, key] of this.typedKeys) {
+      this.typedKeys.delete(source);
+      await this.desk.sources.giveKeys(source, [key]);
+    }
   }
 
   private hear(event: DeskEvent): void {

@@ -1,15 +1,15 @@
-import type { FileGroup } from '../parts/files';
+import type { Dropped } from '../parts/files';
 
-/** What was dropped on the casebook, on its way to the shelf of the case that was begun for it. */
-let waiting: FileGroup[] = [];
+/** What was dropped on the casebook, on its way to the case that was begun for it. */
+let waiting: Dropped | null = null;
 
-export function bring(groups: FileGroup[]): void {
-  waiting = groups;
+export function bring(dropped: Dropped): void {
+  waiting = dropped;
 }
 
 /** What is waiting; it is given once. */
-export function takeIncoming(): FileGroup[] {
-  const taken = waiting;
-  waiting = [];
+export function takeIncoming(): Dropped {
+  const taken = waiting ?? { places: [], groups: [] };
+  waiting = null;
   return taken;
 }

@@ -1,4 +1,5 @@
 import { logAct } from './custody';
+import { dropUnneeded } from './evidence';
 import { keysFrom } from './lines';
 import { openStorage } from './open';
 import type { CaseRecord, SourceRecord } from './schema';
@@ -15,7 +16,7 @@ export async function listCases(): Promise<CaseCard[]> {
   const db = await openStorage();
   const [cases, sources] = await Promise.all([db.getAll('cases'), db.getAll('sources')]);
   return cases
-    .filter((record) => record.deletedAt === null)
+    .filter((record) => record.deletedAt === null && !record.isComing)
     .sort((a, b) => b.opened - a.opened)
     .map((record) => card(record, sources));
 }
@@ -69,16 +70,47 @@ export async function setDeleted(id: string, deletedAt: number | null): Promise<
   await logAct(id, deletedAt === null ? 'case brought back' : 'case deleted', {});
 }
 
-/** Removes for good what was deleted, and files that no case needs any more. */
-export async function purgeDeleted(before: number): Promise<void> {
+/** How long a deleted case can be brought back, in milliseconds. */
+const KEPT_FOR = 24 * 3_600_000;
+
+/** Cases that were deleted and can be brought back, the last first. */
+export async function deletedCases(): Promise<CaseCard[]> {
   const db = await openStorage();
-  const cases = await db.getAll('cases');
-  for (const record of cases) {
-    if (record.deletedAt !== null && record.deletedAt < before) await purgeCase(record.id);
+  const [cases, sources] = await Promise.all([db.getAll('cases'), db.getAll('sources')]);
+  return cases
+    .filter(({ deletedAt, isComing }) => deletedAt !== null && !isComing)
+    .sort((a, b) => (b.deletedAt ?? 0) - (a.deletedAt ?? 0))
+    .map((record) => card(record, sources));
+}
+
+/** What goes along with a case, beside what its card says. */
+export async function tollOf(id: string): Promise<{ notes: number; productions: number }> {
+  const db = await openStorage();
+  const [notes, productions] = await Promise.all([
+    db.count('notes', keysFrom([id])),
+    db.countFromIndex('productions', 'case', id)
+  ]);
+  return { notes, productions };
+}
+
+/** Removes for good what was deleted a day ago, and what an import left that was cut off. */
+export async function purgeDeleted(now: number): Promise<void> {
+  const cases = await (await openStorage()).getAll('cases');
+  const { held = [] } = (await globalThis.navigator?.locks?.query()) ?? {};
+  const coming = new Set(held.map(({ name }) => name));
+  for (const { id, deletedAt, isComing } of cases) {
+    const isOver = deletedAt !== null && !isComing && deletedAt < now - KEPT_FOR;
+    if (isOver || (isComing && !coming.has(comingLock(id)))) await purgeCase(id);
   }
 }
 
-async function purgeCase(id: string): Promise<void> {
+/** The lock that is held while a case is being imported. */
+export function comingLock(id: string): string {
+  return `ombudsman import ${id}`;
+}
+
+/** Removes a case and all that was found in it, for good. */
+export async function purgeCase(id: string): Promise<void> {
   const db = await openStorage();
   const tx = db.transaction(
     [
@@ -121,15 +153,7 @@ async function purgeCase(id: string): Promise<void> {
     await tx.objectStore('copyParts').delete(IDBKeyRange.bound([key], [key, []]));
     await tx.objectStore('copyLines').delete(IDBKeyRange.bound([key], [key, []]));
   }
-  const left = await tx.objectStore('sources').getAll();
-  const needed = new Set(left.flatMap((source) => source.files.map((file) => file.sha256)));
   await tx.objectStore('places').delete(IDBKeyRange.bound(`${id}/`, `${id}/\uffff`));
-  const packs = new Set<string>();
-  for (const kept of await tx.objectStore('blobs').getAll()) {
-    if (!needed.has(kept.sha256)) await tx.objectStore('blobs').delete(kept.sha256);
-    else if ('pack' in kept) packs.add(kept.pack);
-  }
-  for (const key of await tx.objectStore('packs').getAllKeys())
-    if (!packs.has(key)) await tx.objectStore('packs').delete(key);
   await tx.done;
+  await dropUnneeded();
 }

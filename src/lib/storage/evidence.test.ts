@@ -53,7 +53,7 @@ test('a pack goes when no case needs a file of it any more', async () => {
     files: [{ path, bytes, sha256 }],
     pass: { state: 'none' }
   });
-  await purgeDeleted(2);
+  await purgeDeleted(Date.now());
   assert.deepEqual(await db.getAllKeys('blobs'), [sha256]);
   assert.equal(await db.count('packs'), 1);
   const [left] = await keptBlobs([sha256]);

@@ -1,5 +1,5 @@
 import { openStorage } from './open';
-import type { EvidencePlace } from './schema';
+import type { EvidencePlace, SourceRecord } from './schema';
 
 /** Files below this size are kept together with others: each by itself would take the disk far longer. */
 const SMALL = 1 << 18;
@@ -84,3 +84,50 @@ export async function keepPlace(source: string, place: EvidencePlace): Promise<v
 export async function placeOf(source: string): Promise<EvidencePlace | undefined> {
   return (await (await openStorage()).get('places', source))?.place;
 }
+
+/**
+ * Keeps bytes that are on their way into a source from being taken for such
+ * that nobody needs, in whatever tab: who adds shares, who clears away is alone.
+ */
+export function whileKeeping<T>(mode: LockMode, work: () => Promise<T>): Promise<T> {
+  // Only browsers have tabs.
+  const { locks } = globalThis.navigator ?? {};
+  if (!locks) return work();
+  return locks.request('ombudsman evidence', { mode }, work) as Promise<T>;
+}
+
+/** Removes evidence that no source of any case needs any more. */
+export function dropUnneeded(): Promise<void> {
+  return whileKeeping('exclusive', clearUnneeded);
+}
+
+async function clearUnneeded(): Promise<void> {
+  const tx = (await openStorage()).transaction(['sources', 'blobs', 'packs'], 'readwrite');
+  const left = await tx.objectStore('sources').getAll();
+  const needed = new Set(
+    left.filter((source) => !source.isInPlace).flatMap(({ files }) => files.map((f) => f.sha256))
+  );
+  const packs = new Set<string>();
+  for (let at = await tx.objectStore('blobs').openCursor(); at; at = await at.continue()) {
+    if (!needed.has(at.value.sha256)) await at.delete();
+    else if ('pack' in at.value) packs.add(at.value.pack);
+  }
+  for (const key of await tx.objectStore('packs').getAllKeys())
+    if (!packs.has(key)) await tx.objectStore('packs').delete(key);
+  await tx.done;
+}
+
+/** Removes a source for good: its record, what was found in it, and its bytes where no other source needs them. */
+export async function purgeSource({ caseId, id, key }: SourceRecord): Promise<void> {
+  const db = await openStorage();
+  const tx = db.transaction([...OF_SOURCE, 'sources', 'places'], 'readwrite');
+  const own = IDBKeyRange.bound([caseId, id], [caseId, id, []]);
+  await Promise.all(OF_SOURCE.map((name) => tx.objectStore(name).delete(own)));
+  await tx.objectStore('sources').delete(key);
+  await tx.objectStore('places').delete(key);
+  await tx.done;
+  await dropUnneeded();
+}
+
+/** What is kept by case and source. */
+const OF_SOURCE = ['stores', 'columns', 'texts', 'origins', 'attachments', 'files'] as const;

@@ -19,6 +19,7 @@ import type {
 import type { Copies, RowColumns, ThreadRange, ThreadSummary } from '$core/lines';
 import type { Decisions, JoinedPeople, NamedAddresses, SharedLines } from '$core/people';
 import type { Correspondent } from '$core/threads';
+import type { Scope } from '$core/pass';
 import type { ReadingProfile } from '$core/stores';
 import type { CopyDepth, CopyLogEntry } from '$core/copying';
 import type { CustodyEntry } from '$core/custody';
@@ -44,16 +45,29 @@ export interface CaseRecord {
   book?: NamedAddresses[];
   /** The last line number given. */
   lastLine: number;
+  /** The last number of a source given; it is never given again. */
+  lastSource?: number;
+  /** Ids of sources that were removed for good, by the checksums of their lists: the same evidence gets its id again. */
+  removedSources?: Record<string, string>;
   /** Set when the case was deleted and may still be brought back. */
   deletedAt: number | null;
+  /** It is being imported, and not there before that is over. */
+  isComing?: boolean;
   demo: boolean;
   lastProduction: number | null;
 }
 
+/** What is looked for; absent where that is everything. */
+interface Asked {
+  depth: Depth;
+  want?: Omit<Scope, 'depth'>;
+  startedAt: number;
+}
+
 export type PassState =
   | { state: 'none' }
-  | { state: 'queued' | 'running'; depth: Depth; startedAt: number }
-  | { state: 'done' | 'stopped' | 'failed'; depth: Depth; startedAt: number; endedAt: number };
+  | (Asked & { state: 'queued' | 'running' })
+  | (Asked & { state: 'done' | 'stopped' | 'failed'; endedAt: number });
 
 /** A file that is kept: by itself, or in a pack with others. */
 export type BlobRecord =
@@ -83,6 +97,16 @@ export interface SourceRecord {
   glance?: SourceGlance | null;
   /** The device that it was copied from; absent for what was added as files. */
   copied?: CopiedFrom;
+  /** SHA-256 of its one file, or of its list of files (`listOfFiles`); empty until all are hashed. */
+  sum?: string;
+  /** Its name was given by somebody, and is not taken from what is found in it. */
+  isNamed?: boolean;
+  /** IANA zone of the times in it that are written without one; the case's where absent. */
+  localZone?: string;
+  /** When it was removed; it can be brought back until the case is closed. */
+  removedAt?: number;
+  /** It came with a case file: its bytes are not here, and were not checked here. */
+  isAway?: boolean;
 }
 
 /** Where a source that was copied on the bench comes from. */
@@ -116,6 +140,8 @@ export interface StoreRecord {
   contacts: Contact[];
   gaps: PlacedGap[];
   attachments: number;
+  /** What the examinations looked for whose findings these are. */
+  scopes?: Scope[];
 }
 
 /** A gap, and the conversations and rows of the lines beside it; -1 where there is none. */
@@ -209,9 +235,11 @@ export interface FilesRecord {
   files: FileRecord[];
 }
 
-/** A reading profile that was worked out or corrected, kept for all cases. */
+/** A reading profile that was worked out or corrected: of one case, and offered to all. */
 export interface ProfileRecord {
   id: string;
+  /** The case that it was saved in; absent for what was imported. */
+  caseId?: string;
   /** What tells databases of the same make: see `schemaFingerprint`. */
   fingerprint: string;
   savedAt: number;

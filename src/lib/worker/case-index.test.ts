@@ -43,7 +43,7 @@ test('copies are folded whichever store comes first, and unfolded when one is re
     holding('a.1', message('a.1/1'), message('a.1/2', { body: 'only here' }))
   ]);
   assert.deepEqual(await shownIds(keeper.index), ['a.1/1', 'a.1/2']);
-  await keeper.remove('a');
+  await keeper.remove('a', 1);
   assert.deepEqual(await shownIds(keeper.index), ['b.1/1']);
   await keeper.refresh();
   assert.deepEqual(await shownIds(keeper.index), ['b.1/1']);

@@ -144,7 +144,10 @@ export class Copies {
     const paths = [...files.map(({ path }) => path), 'SHA256SUMS'];
     const blobs = paths.map((path) => ({ path, blob: place.blob(path) }));
     const copied = { device, depth, at: Date.now(), log: await place.log() };
-    const added = await this.shelf.add(name, blobs, () => undefined, copied);
+    const added = await this.shelf.add(name, blobs, () => undefined, {
+      copied,
+      isNamed: true
+    });
     if (!added.ok) throw new CopyError('no-room', added.reason);
     const wrong = files.find(
       ({ path, sha256 }) => added.source.files.find((file) => file.path === path)?.sha256 !== sha256

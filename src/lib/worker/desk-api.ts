@@ -1,16 +1,12 @@
 import type {
   CopyOrder,
-  NamedBlob,
-  AddResult,
   CaseSummary,
-  EvidenceHandle,
   FacetCounts,
   CallRow,
   ContactRow,
   GapRow,
   FileFacet,
-  FilePage,
-  WantSpec
+  FilePage
 } from './protocol';
 import type { ExhibitApi } from './exhibit-room';
 import type { InsideApi } from './inside-room';
@@ -22,14 +18,8 @@ import type { MediaApi } from './media-api';
 import type { NotesApi } from './notes-room';
 import type { SummaryApi } from './summary-room';
 import type { PeopleApi } from './people-api';
-import type { Depth } from '$core/records';
-import type {
-  CaseRecord,
-  CopiedFrom,
-  CopyRecord,
-  EvidencePlace,
-  SourceRecord
-} from '../storage/schema';
+import type { SourceApi } from './source-room';
+import type { CaseRecord, CopyRecord, SourceRecord } from '../storage/schema';
 
 /** What the page asks of the worker that holds the case. Everything that crosses is plain data. */
 export interface CaseDeskApi {
@@ -43,20 +33,10 @@ export interface CaseDeskApi {
   readonly notes: NotesApi;
   readonly media: MediaApi;
   readonly figures: SummaryApi;
-  open(caseId: string): Promise<CaseSummary>;
+  readonly sources: SourceApi;
+  /** @param afresh the page was not just loaded again: what was removed before is removed for good. */
+  open(caseId: string, afresh: boolean): Promise<CaseSummary>;
   summary(): Promise<CaseSummary>;
-  /** `copied` tells where files come from that were copied elsewhere. */
-  addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult>;
-  /** Adds files or a folder that are read where they lie on the disk. */
-  addInPlace(name: string, place: EvidencePlace): Promise<AddResult>;
-  /** What the browser has to be asked about before a source on the disk can be read; empty where it can. */
-  closedHandles(sourceId: string): Promise<EvidenceHandle[]>;
-  removeSource(sourceId: string): Promise<void>;
-  beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void>;
-  /** Begins a pass over each source that was not examined and may hold something. */
-  examineNew(): Promise<void>;
-  /** Gives a password or key for a source and begins its pass again. */
-  unlock(sourceId: string, key: string): Promise<void>;
   facets(): Promise<FacetCounts>;
   calls(): Promise<CallRow[]>;
   contacts(): Promise<ContactRow[]>;

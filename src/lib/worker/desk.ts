@@ -1,16 +1,9 @@
-import { EVERYTHING, type Want } from '$core/pass';
 import { Facets } from './facets';
-import { type Depth, type FileRecord } from '$core/records';
+import type { FileRecord } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
-import type {
-  CaseRecord,
-  CopiedFrom,
-  CopyRecord,
-  EvidencePlace,
-  SourceRecord
-} from '../storage/schema';
+import type { CaseRecord, CopyRecord, SourceRecord } from '../storage/schema';
 import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
 import { CaseOwner } from './case-owner';
@@ -34,24 +27,21 @@ import { PeopleRoom } from './people-room';
 import { ProductionRoom } from './production-room';
 import type { CaseDeskApi } from './desk-api';
 import type {
-  AddResult,
   CallRow,
   CaseSummary,
   ContactRow,
   CopyOrder,
   DeskEvent,
-  EvidenceHandle,
   FacetCounts,
   FileFacet,
   FilePage,
-  GapRow,
-  NamedBlob,
-  WantSpec
+  GapRow
 } from './protocol';
 import { Reader } from './query';
 import { Shelf } from './shelf';
 import { Shelving } from './shelving';
 import { OpenedSources } from './source-files';
+import { SourceRoom } from './source-room';
 import { SummaryRoom } from './summary-room';
 import { TextSearch } from './text-search';
 
@@ -151,6 +141,20 @@ export class CaseDesk implements CaseDeskApi {
     chosen: () => this.exhibitLists.chosen.size,
     notes: () => [...this.notes.all].length
   });
+  readonly sources = new SourceRoom({
+    record: () => this.record,
+    recordChanged: () => this.readRecord(),
+    owner: () => this.owner,
+    shelf: () => this.shelf,
+    shelving: this.shelving,
+    keeper: () => this.keeper,
+    jobs: () => this.jobs,
+    exhibits: () => this.exhibitLists,
+    noted: () => this.notes.all,
+    files: this.sourceFiles,
+    reload: () => this.reload(),
+    changed: () => this.tell({ type: 'changed' })
+  });
   readonly people = new PeopleRoom({
     index: () => this.index,
     naming: () => this.naming(),
@@ -173,7 +177,7 @@ export class CaseDesk implements CaseDeskApi {
     };
   }
 
-  async open(caseId: string): Promise<CaseSummary> {
+  async open(caseId: string, afresh: boolean): Promise<CaseSummary> {
     const db = await openStorage();
     const record = await db.get('cases', caseId);
     if (!record) throw new Error('This case is not in this browser.');
@@ -186,12 +190,14 @@ export class CaseDesk implements CaseDeskApi {
       () => this.record,
       (r) => this.reload(r),
       this.tell,
-      (sourceId) => this.sourceFiles.keysOf(sourceId)
+      (sourceId) => this.sourceFiles.keysOf(sourceId),
+      async () => this.namedIn()
     );
     this.copies = new Copies(this.shelf, caseId, this.tell);
     this.owner = new CaseOwner(caseId, () => void this.takeOver());
     await this.owner.claim();
     if (this.owner.isOwner) await this.takeOwnership();
+    if (afresh) await this.sources.purge();
     this.exhibitLists = new CaseExhibits(caseId, (ids) => this.groupsOf(ids));
     await this.exhibitLists.load();
     await this.notes.load();
@@ -225,6 +231,19 @@ export class CaseDesk implements CaseDeskApi {
       name: this.record.name,
       sources: sources.map(({ name, source }) => ({ name, sha256: source?.sha256 ?? null }))
     });
+  }
+
+  /** Whether anything of a store was chosen, covered or noted. */
+  private namedIn(): (store: string) => boolean {
+    const notes = [...this.notes.all].map(({ of }) => of);
+    const ids = [...this.exhibitLists.all(), ...this.exhibitLists.covered(), ...notes];
+    const stores = new Set(ids.map((id) => id.split('/')[0]!));
+    return (store) => stores.has(store);
+  }
+
+  /** Takes up what was changed of the case's own record. */
+  private async readRecord(): Promise<void> {
+    this.record = (await (await openStorage()).get('cases', this.record.id)) ?? this.record;
   }
 
   private get index(): CaseIndex {
@@ -313,16 +332,6 @@ export class CaseDesk implements CaseDeskApi {
     return file && shownBlob(Uint8Array.from(file.read(0, file.size)));
   }
 
-  async unlock(sourceId: string, key: string): Promise<void> {
-    const source = await this.shelf.get(sourceId);
-    if (!source) throw new Error('This source is no longer on the shelf.');
-    // The newest is tried first: deriving a key takes long.
-    await logAct(this.record.id, 'key given', { source: source.name, id: sourceId });
-    this.sourceFiles.giveKey(sourceId, key);
-    const depth = 'depth' in source.pass ? source.pass.depth : 'freed';
-    await this.beginPass(sourceId, depth);
-  }
-
   private async reload(record?: CaseRecord): Promise<void> {
     if (record) this.record = record;
     await this.load();
@@ -367,49 +376,6 @@ export class CaseDesk implements CaseDeskApi {
       exhibits: this.exhibitLists.chosen.size,
       productions: productions.sort((a, b) => b.made - a.made)
     };
-  }
-
-  async addSource(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult> {
-    if (!this.owner.isOwner) return { ok: false, reason: this.owner.reason };
-    return this.shelving.add(name, files, copied);
-  }
-
-  async addInPlace(name: string, place: EvidencePlace): Promise<AddResult> {
-    if (!this.owner.isOwner) return { ok: false, reason: this.owner.reason };
-    return this.shelving.addInPlace(name, place);
-  }
-
-  async closedHandles(sourceId: string): Promise<EvidenceHandle[]> {
-    return this.shelving.closedHandles(sourceId);
-  }
-
-  async examineNew(): Promise<void> {
-    this.owner.demand();
-    for (const { id, pass, glance } of await this.shelf.sources())
-      if (pass.state === 'none' && glance?.worth !== false) await this.beginPass(id, 'freed');
-  }
-
-  async removeSource(sourceId: string): Promise<void> {
-    this.owner.demand();
-    const name = (await this.shelf.get(sourceId))?.name ?? sourceId;
-    await this.keeper.remove(sourceId);
-    await logAct(this.record.id, 'source removed', { source: name, id: sourceId });
-    this.sourceFiles.forget(sourceId);
-    await this.reload();
-  }
-
-  async beginPass(sourceId: string, depth: Depth, want?: WantSpec): Promise<void> {
-    this.owner.demand();
-    const source = await this.shelf.get(sourceId);
-    if (!source) throw new Error('This source is no longer on the shelf.');
-    await this.jobs.begin({
-      sourceId,
-      name: source.name,
-      depth,
-      want: want ? wantOf(want) : EVERYTHING,
-      resumed: false
-    });
-    this.tell({ type: 'changed' });
   }
 
   async takeCopy(order: CopyOrder): Promise<SourceRecord | null> {
@@ -507,8 +473,4 @@ export class CaseDesk implements CaseDeskApi {
     await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
     return file;
   }
-}
-
-function wantOf({ kinds, from, to, addresses }: WantSpec): Want {
-  return { kinds: new Set(kinds), from, to, addresses };
 }

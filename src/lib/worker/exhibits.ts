@@ -64,6 +64,16 @@ export class CaseExhibits {
     return found;
   }
 
+  /** Ids of everything on any list. */
+  all(): string[] {
+    return this.lists.lists.flatMap(({ entries }) => entries.flatMap(({ ids }) => ids));
+  }
+
+  /** Ids of the messages and files that something of is covered. */
+  covered(): string[] {
+    return [...this.codes().keys()];
+  }
+
   /** Lists as they were before something was dropped. */
   private dropped: ExhibitLists | null = null;
 

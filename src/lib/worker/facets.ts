@@ -3,6 +3,7 @@ import {
   fileKindOf,
   gapId,
   OWNER,
+  sourceIn,
   type Call,
   type Contact,
   type FileKind,
@@ -153,7 +154,7 @@ export class Facets {
   }
 
   private sourceOf(store: string): string {
-    return this.sourceNames.get(store.split('.')[0]!) ?? store;
+    return this.sourceNames.get(sourceIn(store)) ?? store;
   }
 
   files(facet: FileFacet, query: string, from: number, to: number): FilePage {
@@ -251,7 +252,7 @@ export class Facets {
 
   private attachmentRow({ attachment, sentAt }: KeptAttachment): FileRow {
     const { id, path, name, mime, bytes, sha256, state, thumbnail } = attachment;
-    const sourceId = id.split('.')[0]!;
+    const sourceId = sourceIn(id);
     return {
       key: id,
       sourceId,

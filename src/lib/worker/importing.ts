@@ -26,8 +26,8 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
   const known = findings.people.filter((person) => person.name !== null && !person.owner);
   record.decisions = content.decisions ?? UNDECIDED;
   record.names = Object.fromEntries(known.map((person) => [person.id, person.name!]));
-  // Until all of it is kept it is not listed; what was left half done is cleared away like a deleted case.
-  record.deletedAt = Date.now();
+  // Until all of it is kept it is not listed; what was left half done is cleared away.
+  record.isComing = true;
   await putCase(record);
   const shelf = new Shelf(record.id);
   const db = await openStorage();
@@ -44,7 +44,7 @@ export async function importCase(file: Blob, name: string): Promise<ImportResult
   const changedAt = Date.now();
   await keepNotes((content.notes ?? []).map((note) => ({ ...note, caseId: record.id, changedAt })));
   await keeper.join(true);
-  await putCase({ ...record, deletedAt: null });
+  await putCase({ ...record, isComing: false });
   await logAct(record.id, 'case imported', {
     file: name,
     sha256: await sha256(new Uint8Array(await file.arrayBuffer())),

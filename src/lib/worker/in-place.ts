@@ -67,7 +67,7 @@ export async function blobsInPlace(
   if (!place) throw new EvidenceAwayError(`Where ${name} lies is no longer known; add it again.`);
   if (!(await isAllowed(place)))
     throw new EvidenceAwayError(
-      `${name} lies outside this browser, which must ask you again before it reads there: press “Allow reading” on its card.`
+      `${name} lies outside this browser, which must ask you again before it reads there: press “Allow reading” above.`
     );
   try {
     const wanted = new Set(files.map(({ path }) => path));

@@ -1,4 +1,14 @@
-import { EVERYTHING, PauseGate, runPass, type PassEvent, type Stage, type Want } from '$core/pass';
+import {
+  EVERYTHING,
+  PauseGate,
+  runPass,
+  scopeOf,
+  wantOf,
+  type PassEvent,
+  type Scope,
+  type Stage,
+  type Want
+} from '$core/pass';
 import { emptyCounts, STATES, type Depth, type Source } from '$core/records';
 import type { CountryCode } from '$core/threads';
 import { version } from '../../../package.json';
@@ -53,7 +63,9 @@ export class Jobs {
     private readonly currentCase: () => CaseRecord,
     private readonly changed: (record?: CaseRecord) => Promise<void>,
     private readonly tell: (event: DeskEvent) => void,
-    private readonly keysOf: (sourceId: string) => readonly string[]
+    private readonly keysOf: (sourceId: string) => readonly string[],
+    /** Tells of a store whether anything of it was chosen, covered or noted. */
+    private readonly namedIn: () => Promise<(store: string) => boolean>
   ) {}
 
   /** Takes up again what a reload cut off. */
@@ -64,7 +76,7 @@ export class Jobs {
           sourceId: id,
           name,
           depth: pass.depth,
-          want: EVERYTHING,
+          want: pass.want ? wantOf(pass.want) : EVERYTHING,
           resumed: pass.state === 'running'
         });
       }
@@ -75,12 +87,21 @@ export class Jobs {
     if (this.view?.sourceId === job.sourceId || this.queue.some((j) => j.sourceId === job.sourceId))
       return;
     await this.shelf.setPass(job.sourceId, {
+      ...askedOf(job),
       state: 'queued',
-      depth: job.depth,
       startedAt: Date.now()
     });
     this.queue.push(job);
     if (!this.running) void this.work();
+  }
+
+  /** Ends the pass over a source, or takes it out of those that wait; over when it has ended. */
+  async giveUp(sourceId: string): Promise<void> {
+    for (let at = this.queue.length - 1; at >= 0; at--)
+      if (this.queue[at]!.sourceId === sourceId) this.queue.splice(at, 1);
+    if (this.view?.sourceId !== sourceId) return;
+    this.stop();
+    await this.current;
   }
 
   pause(): void {
@@ -98,12 +119,16 @@ export class Jobs {
     this.gate.resume();
   }
 
+  /** The pass that runs. */
+  private current: Promise<void> = Promise.resolve();
+
   private async work(): Promise<void> {
     this.running = true;
     for (let job = this.queue.shift(); job; job = this.queue.shift()) {
       this.gate = new PauseGate();
       this.stopper = new AbortController();
-      await this.run(job);
+      this.current = this.run(job);
+      await this.current;
     }
     this.running = false;
     this.view = null;
@@ -112,10 +137,11 @@ export class Jobs {
 
   private async run(job: Job): Promise<void> {
     const startedAt = Date.now();
-    const { depth, want: _, ...shown } = job;
-    this.start({ ...shown, depth });
+    const { want: _, ...shown } = job;
+    this.start(shown);
+    this.seen.clear();
     try {
-      await this.shelf.setPass(job.sourceId, { state: 'running', depth, startedAt });
+      await this.shelf.setPass(job.sourceId, { ...askedOf(job), state: 'running', startedAt });
       await this.log('pass begun', job, { kinds: [...job.want.kinds], resumed: job.resumed });
       const events = await this.events(job);
       [this.last, this.first] = [null, null];
@@ -126,9 +152,12 @@ export class Jobs {
         this.tell({ type: 'failed', text: `The log was not kept: ${String(kept)}` })
       );
       const endedAt = Date.now();
+      await this.shelf
+        .takeStaged(job.sourceId, false)
+        .catch((kept: unknown) => this.tell({ type: 'failed', text: failureText(job.name, kept) }));
       // Where the disk is full even this may not be kept; that was told already.
       await this.shelf
-        .setPass(job.sourceId, { state: 'failed', depth, startedAt, endedAt })
+        .setPass(job.sourceId, { ...askedOf(job), state: 'failed', startedAt, endedAt })
         .catch((kept: unknown) => this.tell({ type: 'failed', text: failureText(job.name, kept) }));
     } finally {
       await this.keeper.forget();
@@ -156,17 +185,19 @@ export class Jobs {
     const record = await this.shelf.get(job.sourceId);
     if (!record) throw new Error('the source is no longer on the shelf');
     const input = await inputOf(this.shelf, record);
+    const { own, offered } = await savedProfiles(this.currentCase().id);
     return runPass({
       input,
       depth: job.depth,
       region: this.currentCase().region as CountryCode | null,
-      zone: this.currentCase().zone,
+      zone: record.localZone ?? this.currentCase().zone,
       hasher: sha256Hasher,
       early: true,
       keys: this.keysOf(job.sourceId),
       scratch: () => new BlobScratch(),
       want: job.want,
-      profiles: await savedProfiles(),
+      profiles: own,
+      offered,
       mostHeld: MOST_HELD,
       helpers: this.helpers,
       turn,
@@ -186,30 +217,74 @@ export class Jobs {
       case 'found': {
         // A first look is for stores of which nothing is known yet: it must not take the place of more.
         const store = event.findings.stores[0]!.id;
+        this.seen.add(store);
         if (!event.final && this.keeper.knows(store)) return this.keeper.drop(store);
         const record = await this.keeper.keep(job.sourceId, event.findings, this.currentCase(), {
           isFinal: event.final,
+          scope: scopeOf(job.want, job.depth),
           wrote: (done, total) => this.keeping(done, total)
         });
         return this.changed(record);
       }
       case 'done': {
         const state = event.stopped ? 'stopped' : 'done';
-        const pass = { state, depth: job.depth, startedAt, endedAt: Date.now() } as const;
+        const pass = { ...askedOf(job), state, startedAt, endedAt: Date.now() } as const;
+        if (!event.stopped) await this.retire(job, event.source);
         await this.keeper.join(true);
-        await this.shelf.setPass(job.sourceId, pass, event.source);
+        const listsAll = !event.stopped && job.want.kinds.has('files');
+        await this.shelf.takeStaged(job.sourceId, listsAll);
+        await this.shelf.setPass(job.sourceId, pass, await this.factsOf(job, event));
+        await this.nameByDevice(job.sourceId, event.source);
         return this.logEnd(job, event.stopped, event.source);
       }
       case 'files':
-        return this.shelf.keepFiles(job.sourceId, event.files);
+        return this.shelf.stageFiles(job.sourceId, event.files);
       case 'source':
-        await this.shelf.clearFiles(job.sourceId);
-        await this.shelf.setSource(job.sourceId, event.source);
+        await this.shelf.dropStaged(job.sourceId);
+        if ((await this.shelf.get(job.sourceId))?.source === null)
+          await this.shelf.setSource(job.sourceId, event.source);
         return this.changed();
       case 'candidate':
       case 'note':
         return;
     }
+  }
+
+  /** Stores of the source that were met again. */
+  private readonly seen = new Set<string>();
+
+  /** What was read of a file that something else reads now goes, unless something of it was chosen, covered or noted. */
+  private async retire(job: Job, source: Source): Promise<void> {
+    if (source.inside.packages.some(({ lock }) => lock !== null)) return;
+    const isNamed = await this.namedIn();
+    const read = new Set(
+      this.keeper.index.stores.flatMap(({ id, record }) =>
+        this.seen.has(id) ? [record.facts.path] : []
+      )
+    );
+    await this.keeper.retire(
+      job.sourceId,
+      scopeOf(job.want, job.depth),
+      ({ id, record }) => !this.seen.has(id) && read.has(record.facts.path) && !isNamed(id)
+    );
+  }
+
+  /** What is kept of a source: a pass that was stopped or narrowed does not take away what an earlier one knew. */
+  private async factsOf(
+    { sourceId }: Job,
+    { source, stopped }: PassEvent & { type: 'done' }
+  ): Promise<Source> {
+    const before = (await this.shelf.get(sourceId))?.source;
+    if (!before || before.inside.files === 0 || !stopped) return source;
+    const isOpen = source.inside.packages.length >= before.inside.packages.length;
+    return isOpen && source.kind !== 'unrecognised' ? source : before;
+  }
+
+  /** A source whose name nobody gave takes that of its device. */
+  private async nameByDevice(sourceId: string, { device }: Source): Promise<void> {
+    const record = await this.shelf.get(sourceId);
+    if (!record || record.isNamed || !device.name || device.name === record.name) return;
+    await this.shelf.rename(sourceId, device.name, false);
   }
 
   private log(what: Act, job: Job, detail: Record<string, unknown>): Promise<void> {
@@ -233,14 +308,30 @@ export class Jobs {
     const found = emptyCounts();
     for (const { counts } of record?.stores ?? [])
       for (const state of STATES) found[state] += counts[state];
-    await this.log(stopped ? 'pass stopped' : 'pass done', job, { sha256: source.sha256, found });
+    await this.log(stopped ? 'pass stopped' : 'pass done', job, {
+      sha256: record?.sum ?? source.sha256,
+      found
+    });
   }
 
   private progress(event: PassEvent & { type: 'progress' }): void {
     this.last = event;
+    if (event.stage === 'unlock') return this.unlocking(event);
     this.first ??= { at: Date.now(), fraction: event.fraction };
     this.advance(event.fraction, STAGES[event.stage], event.found);
   }
+
+  /** Working out a key reads nothing: it has a time of its own, and what follows is told from its beginning. */
+  private unlocking({ part, fraction, found }: PassEvent & { type: 'progress' }): void {
+    this.first = null;
+    const now = Date.now();
+    if (part === 0) this.unlockSince = now;
+    const seconds = (now - this.unlockSince) / 1000;
+    const secondsLeft = part > 0.01 ? (seconds / part) * (1 - part) : null;
+    this.show({ stage: STAGES.unlock, fraction, found, rate: null, secondsLeft });
+  }
+
+  private unlockSince = 0;
 
   /** What was found is being put in order and kept. */
   private keeping(done: number, total: number): void {
@@ -280,6 +371,12 @@ export class Jobs {
     this.view = { ...this.view, ...change };
     this.tell({ type: 'job', job: this.view });
   }
+}
+
+/** What of a job is kept with the state of its source. */
+function askedOf({ want, depth }: Job): { depth: Depth; want: Omit<Scope, 'depth'> } {
+  const { depth: _, ...wanted } = scopeOf(want, depth);
+  return { depth, want: wanted };
 }
 
 /** How browsers say that the disk, or their share of it, is full. */

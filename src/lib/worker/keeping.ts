@@ -6,8 +6,11 @@ import {
   type RowColumns,
   type SortedStore
 } from '$core/lines';
+import { covers, withScope, type Scope } from '$core/pass';
 import {
   BatchBuilder,
+  emptyCounts,
+  STATES,
   type Attachment,
   type Findings,
   type Gap,
@@ -34,6 +37,7 @@ import type {
   TextsRecord
 } from '../storage/schema';
 import { CaseIndex, indexOf, sharedLines, type ToldPeople } from './case-index';
+import { keptMessages, withKept } from './merging';
 import { StoreLines } from './store-lines';
 
 /** Parts that may be on their way to the disk while more come. */
@@ -47,6 +51,8 @@ interface Keeping {
   isFinal: boolean;
   /** Rows that were written, of how many. */
   wrote?: (done: number, total: number) => void;
+  /** What was looked for; what an examination with another scope found stays. Without it all is replaced. */
+  scope?: Scope;
   /** Numbers that lines had in an earlier version of the storage, by the keys of their ids. */
   given?: Map<number, number>;
   /** Parts of an earlier version of the storage that this replaces. */
@@ -127,20 +133,29 @@ export class Keeper {
   /** Keeps what a pass found of one store, with the messages that came before, in place of what was known of it. */
   async keep(
     sourceId: string,
-    findings: Findings,
+    found: Findings,
     record: CaseRecord,
     how: Keeping
   ): Promise<CaseRecord> {
-    const facts = findings.stores[0]!;
-    const { run, sorted, originStarts } = await this.sorted(sourceId, findings);
-    const old = this.index.stores.find(({ id }) => id === facts.id);
+    const old = this.index.stores.find(({ id }) => id === found.stores[0]!.id);
+    const isJoined = old !== undefined && how.scope !== undefined && !replaces(how.scope, old);
+    const findings = isJoined ? await withKept(found, old) : found;
+    const { run, sorted, originStarts } = await this.sorted(
+      sourceId,
+      findings,
+      isJoined ? old : null
+    );
     const lastLine = await this.number(sorted.columns, old, record, how);
     const names = new Map(findings.attachments.map(({ id, name }) => [id, name]));
     const beside = (texts: TextsRecord['texts']): TextsRecord['beside'] => besideOf(texts, names);
     await writeRows(run, sorted, beside, (rows) => how.wrote?.(rows, sorted.count));
     const { attachments } = findings;
     await writeAttachments(run, attachments, momentsOf(attachments, sorted.columns));
-    const kept = storeRecord(run, findings, sorted, originStarts);
+    const scopes = how.scope && withScope(isJoined ? (old.record.scopes ?? []) : [], how.scope);
+    const kept = storeRecord(run, isJoined ? counted(findings, sorted) : findings, sorted, {
+      originStarts,
+      ...(scopes ? { scopes } : {})
+    });
     const stores = [...this.index.stores.filter((store) => store !== old)];
     stores.push(new StoreLines(kept, sorted.columns));
     const index = await indexOf(this.caseId, inOrder(stores), this.index, await this.told());
@@ -157,10 +172,20 @@ export class Keeper {
   /** All messages of a store that came, in their order. */
   private async sorted(
     sourceId: string,
-    { stores, messages, threads }: Findings
+    { stores, messages, threads }: Findings,
+    joined: StoreLines | null
   ): Promise<{ run: RunKey; sorted: SortedStore; originStarts: Uint32Array }> {
     const store = stores[0]!.id;
     for (const batch of batchesOf(store, messages)) await this.add(sourceId, batch);
+    if (joined) {
+      const came = this.comingOf(sourceId, store).collector.idKeys();
+      const builder = new BatchBuilder(store);
+      for await (const message of keptMessages(joined, came)) {
+        builder.add(message);
+        if (builder.count >= BATCH) await this.add(sourceId, builder.take());
+      }
+      if (builder.count > 0) await this.add(sourceId, builder.take());
+    }
     const { run, collector, written } = this.comingOf(sourceId, store);
     this.coming.delete(store);
     await Promise.all(written);
@@ -217,26 +242,60 @@ export class Keeper {
     this.index = index;
   }
 
-  /** Takes a source's lines out of the case, with the source itself. */
-  async remove(sourceId: string): Promise<void> {
-    const stores = this.index.stores.filter(({ record }) => record.sourceId !== sourceId);
+  /** Takes a source's lines out of the case, with the source itself; they are kept until it is purged. */
+  async remove(sourceId: string, removedAt: number): Promise<void> {
+    await this.setRemoved(sourceId, removedAt);
+  }
+
+  /** Brings back a source that was removed, with its lines. */
+  async restore(sourceId: string): Promise<void> {
+    await this.setRemoved(sourceId, null);
+  }
+
+  private async setRemoved(sourceId: string, removedAt: number | null): Promise<void> {
+    const others = this.index.stores.filter(({ record }) => record.sourceId !== sourceId);
+    const own = removedAt === null ? await storesOf(this.caseId, sourceId) : [];
+    const stores = inOrder([...others, ...own]);
     const index = await indexOf(this.caseId, stores, this.index, await this.told());
-    const db = await openStorage();
-    const tx = db.transaction(['stores', 'sources', 'files', 'indexes', 'places'], 'readwrite');
-    const { caseId } = this;
-    await tx
-      .objectStore('stores')
-      .delete(IDBKeyRange.bound([caseId, sourceId], [caseId, sourceId, []]));
-    await tx
-      .objectStore('files')
-      .delete(IDBKeyRange.bound([caseId, sourceId], [caseId, sourceId, []]));
-    await tx.objectStore('sources').delete(`${caseId}/${sourceId}`);
-    await tx.objectStore('places').delete(`${caseId}/${sourceId}`);
+    const tx = (await openStorage()).transaction(['sources', 'indexes'], 'readwrite');
+    const source = await tx.objectStore('sources').get(`${this.caseId}/${sourceId}`);
+    if (source) {
+      const { removedAt: _, ...rest } = source;
+      await tx.objectStore('sources').put(removedAt === null ? rest : { ...rest, removedAt });
+    }
     await tx.objectStore('indexes').put(index.record);
     await tx.done;
-    const removed = this.index.stores.filter(({ record }) => record.sourceId === sourceId);
     this.index = index;
-    for (const { record } of removed) await removeRun(record);
+  }
+
+  /**
+   * Takes out stores of a source that an examination which looked for all of
+   * them did not meet again, because something else reads their files now.
+   */
+  async retire(
+    sourceId: string,
+    scope: Scope,
+    isGone: (store: StoreLines) => boolean
+  ): Promise<void> {
+    const gone = this.index.stores.filter(
+      (store) => store.record.sourceId === sourceId && isGone(store) && replaces(scope, store)
+    );
+    if (gone.length === 0) return;
+    const stores = this.index.stores.filter((store) => !gone.includes(store));
+    const index = await indexOf(this.caseId, stores, this.index, await this.told());
+    const tx = (await openStorage()).transaction(['stores', 'sources', 'indexes'], 'readwrite');
+    for (const { record } of gone)
+      await tx.objectStore('stores').delete([this.caseId, sourceId, record.store]);
+    const source = await tx.objectStore('sources').get(`${this.caseId}/${sourceId}`);
+    const ids = new Set(gone.map(({ id }) => id));
+    if (source) {
+      const left = source.stores.filter(({ id }) => !ids.has(id));
+      await tx.objectStore('sources').put({ ...source, stores: left });
+    }
+    await tx.objectStore('indexes').put(index.record);
+    await tx.done;
+    this.index = index;
+    for (const { record } of gone) await removeRun(record);
   }
 }
 
@@ -256,8 +315,14 @@ interface Swap {
 }
 
 async function openIndex(caseId: string): Promise<CaseIndex> {
-  const [records, kept] = await Promise.all([keptStores(caseId), keptIndex(caseId)]);
-  const stores = inOrder(records.map((record) => new StoreLines(record)));
+  const [records, kept, sources] = await Promise.all([
+    keptStores(caseId),
+    keptIndex(caseId),
+    (await openStorage()).getAllFromIndex('sources', 'case', caseId)
+  ]);
+  const removed = new Set(sources.filter((one) => one.removedAt !== undefined).map(({ id }) => id));
+  const here = records.filter(({ sourceId }) => !removed.has(sourceId));
+  const stores = inOrder(here.map((record) => new StoreLines(record)));
   if (!kept?.joined) {
     const told = (await (await openStorage()).get('cases', caseId)) ?? {};
     const empty = CaseIndex.empty(caseId);
@@ -268,8 +333,21 @@ async function openIndex(caseId: string): Promise<CaseIndex> {
   return new CaseIndex(stores, kept);
 }
 
+async function storesOf(caseId: string, sourceId: string): Promise<StoreLines[]> {
+  const records = await keptStores(caseId);
+  return records
+    .filter((record) => record.sourceId === sourceId)
+    .map((record) => new StoreLines(record));
+}
+
+/** By source, and within it by path. */
 function inOrder(stores: readonly StoreLines[]): StoreLines[] {
-  return [...stores].sort((a, b) => compareIds(a.id, b.id));
+  return [...stores].sort(
+    ({ record: a }, { record: b }) =>
+      compareIds(a.sourceId, b.sourceId) ||
+      compareIds(a.facts.path, b.facts.path) ||
+      compareIds(a.store, b.store)
+  );
 }
 
 function withStore(source: SourceRecord, { facts }: StoreRecord): SourceRecord {
@@ -290,7 +368,7 @@ function storeRecord(
   run: RunKey,
   findings: Findings,
   sorted: SortedStore,
-  originStarts: Uint32Array
+  more: Pick<StoreRecord, 'originStarts' | 'scopes'>
 ): StoreRecord {
   const { threads, people, calls, contacts, gaps, attachments } = findings;
   return {
@@ -299,7 +377,7 @@ function storeRecord(
     facts: findings.stores[0]!,
     contexts: sorted.contexts,
     ranges: sorted.threads,
-    originStarts,
+    ...more,
     threads,
     people,
     calls,
@@ -307,6 +385,20 @@ function storeRecord(
     gaps: placedGaps(gaps, sorted),
     attachments: attachments.length
   };
+}
+
+/** Whether an examination looked for all that the kept findings of a store come from. */
+function replaces(scope: Scope, { record }: StoreLines): boolean {
+  return (record.scopes ?? []).every((known) => covers(scope, known));
+}
+
+/** Findings with the counts of what is kept after they were put to others. */
+function counted(findings: Findings, { columns }: SortedStore): Findings {
+  const counts = emptyCounts();
+  for (const state of columns.state) counts[STATES[state]!]++;
+  for (const { state } of [...findings.calls, ...findings.contacts]) counts[state]++;
+  const [facts, ...rest] = findings.stores;
+  return { ...findings, stores: [{ ...facts!, counts }, ...rest] };
 }
 
 /** Rows of messages by the keys of their ids. */

@@ -216,7 +216,7 @@ test('with a deleted case its notes go too', async () => {
   const db = await openStorage();
   const [note] = (await db.getAll('notes')).filter(({ text }) => text === 'ask him');
   await setDeleted(note!.caseId, 1);
-  await purgeDeleted(2);
+  await purgeDeleted(Date.now());
   assert.deepEqual(
     (await db.getAll('notes')).filter(({ text }) => text === 'ask him'),
     []

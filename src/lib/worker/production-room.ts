@@ -11,6 +11,7 @@ import {
   type Settings
 } from '$core/produce';
 import { rebuiltStores, storeRebuilder, type Evidence } from '$core/rebuild';
+import { sourceIn } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { version } from '../../../package.json';
 import { custodyLog, logAct } from '../storage/custody';
@@ -240,7 +241,7 @@ export class ProductionRoom implements ProductionApi {
       const found = bySum.get(sha256);
       const listed = files.find((file) => file.sha256 === sha256);
       const places: [string, string | null | undefined][] = [
-        [found?.id.split('.')[0] ?? '', found?.path],
+        [found ? sourceIn(found.id) : '', found?.path],
         [listed?.source ?? '', listed?.path]
       ];
       for (const [source, path] of places) {

@@ -2,8 +2,8 @@ import { proxyMarker, type ProxyMarked } from 'comlink';
 import type { ByteSource } from '$core/bytes';
 import type { ProfileDesk, ReadingProfile } from '$core/stores';
 import { logAct } from '../storage/custody';
-import { deleteProfile, savedProfiles } from '../storage/profiles';
-import { deskOver, importProfile, keepProfile, trial } from './profiles';
+import { deleteProfile, putProfile, savedProfiles, type SavedProfiles } from '../storage/profiles';
+import { deskOver, importProfile, trial } from './profiles';
 import type { ProfileImport, ProfileTrial } from './protocol';
 
 /** What the page asks about reading profiles. */
@@ -12,7 +12,7 @@ export interface ProfileApi extends ProxyMarked {
   desk(sourceId: string, path: string): Promise<ProfileDesk | null>;
   /** Lines that a profile gives from a database. */
   attempt(sourceId: string, path: string, profile: ReadingProfile): Promise<ProfileTrial>;
-  saved(): Promise<ReadingProfile[]>;
+  saved(): Promise<SavedProfiles>;
   save(profile: ReadingProfile): Promise<void>;
   remove(id: string): Promise<void>;
   importFrom(json: string): Promise<ProfileImport>;
@@ -41,18 +41,18 @@ export class ProfileRoom implements ProfileApi {
     return file ? trial(file, profile, this.host.zone()) : { total: 0, lines: [], error };
   }
 
-  async saved(): Promise<ReadingProfile[]> {
-    return savedProfiles();
+  async saved(): Promise<SavedProfiles> {
+    return savedProfiles(this.host.caseId());
   }
 
   async save(profile: ReadingProfile): Promise<void> {
-    await keepProfile(profile);
+    await putProfile(profile, this.host.caseId());
     const { id, title } = profile;
     await logAct(this.host.caseId(), 'profile saved', { id, title });
   }
 
   async remove(id: string): Promise<void> {
-    await deleteProfile(id);
+    await deleteProfile(id, this.host.caseId());
     await logAct(this.host.caseId(), 'profile removed', { id });
   }
 

@@ -79,11 +79,6 @@ export async function importProfile(json: string): Promise<ProfileImport> {
       reason: `The file is not a reading profile: at ${where}, ${issue?.message}.`
     };
   }
-  await keepProfile(checked.data);
+  await putProfile(checked.data, null);
   return { ok: true, title: checked.data.title };
-}
-
-export async function keepProfile(profile: ReadingProfile): Promise<void> {
-  const fingerprint = profile.fingerprint ?? '';
-  await putProfile({ id: profile.id, fingerprint, savedAt: Date.now(), profile });
 }

@@ -1,5 +1,5 @@
 import type { FileRow } from './media-api';
-import type { Kind } from '$core/pass';
+import type { Scope } from '$core/pass';
 import {
   STATES,
   type CallDirection,
@@ -52,16 +52,26 @@ export interface NamedBlob {
   blob: Blob;
 }
 
+/** A source on the disk that the browser has to be asked about. */
+export interface ClosedSource {
+  id: string;
+  name: string;
+  handles: EvidenceHandle[];
+}
+
 export type AddResult =
-  { ok: true; source: SourceRecord; known: string | null } | { ok: false; reason: string };
+  | {
+      ok: true;
+      source: SourceRecord;
+      /** Another source with the same bytes. */
+      known: string | null;
+      /** It is one that the case had before, without its bytes or removed. */
+      met: boolean;
+    }
+  | { ok: false; reason: string };
 
 /** What a pass is narrowed to, as plain data. */
-export interface WantSpec {
-  kinds: Kind[];
-  from: number | null;
-  to: number | null;
-  addresses: string[];
-}
+export type WantSpec = Omit<Scope, 'depth'>;
 
 interface LiveCount {
   live: number;

@@ -1,5 +1,5 @@
 import { CHUNK, type RowList } from '$core/lines';
-import { bodyAt, extraAt, idAt, STATES, type Gap, type TextColumns } from '$core/records';
+import { bodyAt, extraAt, idAt, sourceIn, STATES, type Gap, type TextColumns } from '$core/records';
 import type { ZonedTime } from '$core/shown';
 import type { Conversation } from '../storage/schema';
 import type { CaseIndex, KeptAttachment } from './case-index';
@@ -338,7 +338,7 @@ function fileOf(store: string, id: string, known: KeptAttachment | undefined): L
     name: found?.name ?? 'unnamed',
     mime: found?.mime ?? null,
     bytes: found?.bytes ?? null,
-    sourceId: store.split('.')[0]!,
+    sourceId: sourceIn(store),
     path: found?.path ?? '',
     missing: !found?.sha256,
     thumbnail: found?.thumbnail ?? null

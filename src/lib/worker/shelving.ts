@@ -1,15 +1,14 @@
 import { failedGlance, glanceAt } from '$core/pass';
 import type { SourceGlance } from '$core/records';
 import { logAct } from '../storage/custody';
-import { placeOf } from '../storage/evidence';
 import { savedProfiles } from '../storage/profiles';
-import type { CaseRecord, CopiedFrom, EvidencePlace, SourceRecord } from '../storage/schema';
+import type { CaseRecord, EvidencePlace, SourceRecord } from '../storage/schema';
 import { BlobScratch } from './blob-scratch';
-import { sha256 } from './hash';
 import { handlesOf, isAllowed } from './in-place';
 import { inputOf } from './input';
-import type { AddResult, DeskEvent, EvidenceHandle, NamedBlob } from './protocol';
+import type { AddResult, ClosedSource, DeskEvent, NamedBlob } from './protocol';
 import type { Shelf } from './shelf';
+import type { AddHow } from './source-room';
 
 interface ShelvingHost {
   record(): CaseRecord;
@@ -21,8 +20,8 @@ interface ShelvingHost {
 export class Shelving {
   constructor(private readonly host: ShelvingHost) {}
 
-  add(name: string, files: NamedBlob[], copied?: CopiedFrom): Promise<AddResult> {
-    return this.put(name, (report) => this.host.shelf().add(name, files, report, copied));
+  add(name: string, files: NamedBlob[], how: AddHow): Promise<AddResult> {
+    return this.put(name, (report) => this.host.shelf().add(name, files, report, how));
   }
 
   addInPlace(name: string, place: EvidencePlace): Promise<AddResult> {
@@ -36,36 +35,53 @@ export class Shelving {
     const { host } = this;
     const result = await add((fraction) => host.tell({ type: 'adding', name, fraction }));
     host.tell({ type: 'changed' });
-    if (result.ok) await this.came(result.source);
+    if (result.ok && result.met) await this.log('evidence met', result.source);
+    else if (result.ok) await this.came(result.source);
     return result;
+  }
+
+  /** Sources that are being looked at. */
+  private readonly looking = new Set<Promise<unknown>>();
+
+  /** Over when every source that came was looked at. */
+  async settled(): Promise<void> {
+    while (this.looking.size > 0) await Promise.allSettled([...this.looking]);
   }
 
   /** Writes down that a source came, and looks at it. */
   async came(source: SourceRecord): Promise<void> {
-    await this.log(source);
+    const work = this.look(source);
+    this.looking.add(work);
+    try {
+      await work;
+    } finally {
+      this.looking.delete(work);
+    }
+  }
+
+  private async look(source: SourceRecord): Promise<void> {
+    await this.log('source added', source);
     await this.host.shelf().setGlance(source.id, await this.glance(source));
     this.host.tell({ type: 'changed' });
   }
 
-  /** What the browser has to be asked about before a source on the disk can be read; nothing where it can. */
-  async closedHandles(sourceId: string): Promise<EvidenceHandle[]> {
-    const place = await placeOf(`${this.host.record().id}/${sourceId}`);
-    return !place || (await isAllowed(place)) ? [] : handlesOf(place);
+  /** Sources that the browser has to be asked about before they can be read. */
+  async closed(sources: readonly SourceRecord[]): Promise<ClosedSource[]> {
+    const closed: ClosedSource[] = [];
+    for (const { id, name, isInPlace } of sources) {
+      const place = isInPlace ? await this.host.shelf().place(id) : undefined;
+      if (place && !(await isAllowed(place))) closed.push({ id, name, handles: handlesOf(place) });
+    }
+    return closed;
   }
 
-  private async log({ id, name, files }: SourceRecord): Promise<void> {
-    const bytes = files.reduce((sum, file) => sum + file.bytes, 0);
-    // Of a folder the log names the checksum of its list; the list itself is the source's.
-    const list = files.map(({ path, sha256 }) => `${sha256}  ${path}\n`).join('');
-    const sum =
-      files.length === 1 ? files[0]!.sha256 : await sha256(new TextEncoder().encode(list));
-    await logAct(this.host.record().id, 'source added', {
-      source: name,
-      id,
-      files: files.length,
-      bytes,
-      sha256: sum
-    });
+  private async log(
+    what: 'source added' | 'evidence met',
+    { id, name, files, sum }: SourceRecord
+  ): Promise<void> {
+    const bytes = files.reduce((all, file) => all + file.bytes, 0);
+    const detail = { source: name, id, files: files.length, bytes, sha256: sum ?? '' };
+    await logAct(this.host.record().id, what, detail);
   }
 
   /** What a source that was added is, so that it says so at once. */
@@ -76,8 +92,9 @@ export class Shelving {
       const input = await inputOf(this.host.shelf(), source);
       const opening = { keys: [], scratch: () => new BlobScratch() };
       const rest = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
-      const { zone } = this.host.record();
-      return await glanceAt(input, opening, zone, await savedProfiles(), rest);
+      const { zone, id } = this.host.record();
+      const { own } = await savedProfiles(id);
+      return await glanceAt(input, opening, zone, own, rest);
     } catch (error) {
       return failedGlance(error, source.name);
     }

@@ -6,8 +6,8 @@ import { BlobSource } from './blob-source';
 import { inputOf } from './input';
 import type { Shelf } from './shelf';
 
-/** Keys of one source that are kept: the newest are tried first. */
-const MOST_KEYS = 5;
+/** Keys of one source that are kept: the newest are tried first. A list of passwords can be long. */
+const MOST_KEYS = 10_000;
 
 /** Single files of a case's sources, at any nesting, with the keys that were given for them. */
 export class OpenedSources {
@@ -22,9 +22,13 @@ export class OpenedSources {
     return this.keys.get(sourceId) ?? [];
   }
 
-  giveKey(sourceId: string, key: string): void {
+  /** Whether there is a key among them that was not known. */
+  giveKeys(sourceId: string, keys: readonly string[]): boolean {
+    const known = this.keysOf(sourceId);
+    if (keys.every((key, i) => known[i] === key)) return false;
     this.forget(sourceId);
-    this.keys.set(sourceId, [key, ...this.keysOf(sourceId)].slice(0, MOST_KEYS));
+    this.keys.set(sourceId, [...new Set([...keys, ...known])].slice(0, MOST_KEYS));
+    return true;
   }
 
   /** Opens a source anew when it is next asked for. */
@@ -59,6 +63,6 @@ export class OpenedSources {
     const { pass, source: found } = source;
     const isKnown = pass.state === 'done' && found !== null;
     const packages = isKnown ? new Set(found.inside.packages.map(({ path }) => path)) : null;
-    return new SourceFiles(await inputOf(this.shelf(), source), opening, packages);
+    return SourceFiles.of(await inputOf(this.shelf(), source), opening, packages);
   }
 }

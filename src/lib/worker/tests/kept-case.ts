@@ -1,7 +1,8 @@
 import 'fake-indexeddb/auto';
 import { emptyFindings, type Findings, type Person, type Store, type Thread } from '$core/records';
 import { newCase, putCase } from '../../storage/casebook';
-import type { CaseRecord } from '../../storage/schema';
+import { openStorage } from '../../storage/open';
+import type { CaseRecord, SourceRecord } from '../../storage/schema';
 import type { CaseIndex } from '../case-index';
 import { Keeper } from '../keeping';
 import { TextHolder } from '../text-holder';
@@ -35,6 +36,20 @@ function storeOf(id: string): Store {
   return { id, source, path: `${id}.db`, profile: 'made', fit: 90, counts, limits: [], span: null };
 }
 
+function sourceRecord(caseId: string, id: string): SourceRecord {
+  return {
+    key: `${caseId}/${id}`,
+    caseId,
+    id,
+    name: id,
+    addedAt: 0,
+    files: [],
+    source: null,
+    pass: { state: 'none' },
+    stores: []
+  };
+}
+
 /** A case in which these findings were kept, one store after the other. */
 export async function keptCase(
   all: readonly Findings[]
@@ -42,6 +57,9 @@ export async function keptCase(
   let record = newCase('Made', '', 'Europe/Oslo');
   await putCase(record);
   const keeper = await Keeper.open(record.id);
+  const db = await openStorage();
+  for (const { source } of all.flatMap(({ stores }) => stores))
+    await db.put('sources', sourceRecord(record.id, source));
   for (const findings of all)
     record = await keeper.keep(findings.stores[0]!.source, findings, record, { isFinal: true });
   return { keeper, record };

@@ -2,6 +2,7 @@
   import { onDestroy, onMount, type Snippet } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import AllowReading from '$lib/parts/AllowReading.svelte';
   import CaseHeader from '$lib/parts/CaseHeader.svelte';
   import JobStrip from '$lib/parts/JobStrip.svelte';
   import KeyList from '$lib/parts/KeyList.svelte';
@@ -28,9 +29,8 @@
 
   onMount(async () => {
     try {
-      await open.open(page.params.id!);
-      // Without it a browser that runs short of room may drop a case without asking.
-      await navigator.storage.persist();
+      await open.open(page.params.id!, !wasReloaded());
+      askToKeep();
       const { record, sources } = open.summary!;
       if (record.demo && sources.length === 0 && open.summary!.isOwner)
         await fillDemoCase(open.desk, record.id);
@@ -39,6 +39,32 @@
     }
   });
   onDestroy(() => open.close());
+
+  /** The browser asks the user whether it may keep cases, and waits for the answer. */
+  let asking = $state(false);
+
+  /** Without it a browser that runs short of room may drop a case. Nothing waits for the answer. */
+  function askToKeep(): void {
+    const answer = navigator.storage.persist();
+    // Browsers that ask nobody answer at once.
+    const late = setTimeout(() => (asking = true), 1000);
+    answer
+      .catch((error: unknown) => (open.failure = errorText(error)))
+      .finally(() => {
+        clearTimeout(late);
+        asking = false;
+      });
+  }
+
+  /** Loading the page again does not close the case. */
+  function wasReloaded(): boolean {
+    const [entry] = performance.getEntriesByType('navigation');
+    const isFirst = !sessionStorage.getItem(CLOSED);
+    sessionStorage.removeItem(CLOSED);
+    return isFirst && (entry as PerformanceNavigationTiming | undefined)?.type === 'reload';
+  }
+  const CLOSED = 'ombudsman case closed';
+  onDestroy(() => sessionStorage.setItem(CLOSED, '1'));
 
   $effect(() => {
     const isBusy = open.job !== null || open.copying !== null || open.adding !== null;
@@ -75,6 +101,13 @@
         can read, choose and produce.
       </p>
     {/if}
+    {#if asking}
+      <p class="elsewhere" role="status">
+        Your browser is asking whether this site may keep data. Allow it, so that no case is dropped
+        when the disk runs short. Everything works meanwhile.
+      </p>
+    {/if}
+    <AllowReading {open} />
     {#if open.failure}
       <p class="alarm" role="alert">
         {open.failure}

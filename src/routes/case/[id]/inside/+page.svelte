@@ -112,7 +112,7 @@
   <main>
     <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls takes the focus) -->
     <section class="left" aria-label="The file" tabindex="0">
-      {#each view.told as text (text)}<p class="told">{text}</p>{/each}
+      {#each view.told as text, i (i)}<p class="told">{text}</p>{/each}
       <PageMap
         kinds={view.kinds}
         {recovered}

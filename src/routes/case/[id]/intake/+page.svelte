@@ -61,7 +61,7 @@
       {#if outcome.plan.routes.length > 0 || outcome.intake.lost.sentFrom}
         <RouteChart intake={outcome.intake} plan={outcome.plan} times={outcome.times} />
       {/if}
-      {#each urgent as { code, text } (code)}
+      {#each urgent as { text }, i (i)}
         <p class="urgent" role="alert"><b>Before anything else:</b> {text}</p>
       {/each}
       {#if outcome.plan.routes.length === 0}
@@ -102,7 +102,7 @@
         <section aria-label="Warnings">
           <h2>Warnings</h2>
           <ul>
-            {#each others as { code, text } (code)}<li class="warning">{text}</li>{/each}
+            {#each others as { text }, i (i)}<li class="warning">{text}</li>{/each}
           </ul>
         </section>
       </div>

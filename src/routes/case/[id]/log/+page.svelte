@@ -85,7 +85,7 @@
           </tr>
         </thead>
         <tbody>
-          {#each rows as { entry, text, at } (entry.n)}
+          {#each rows as { entry, text, at }, i (i)}
             <tr class:broken={view.broken?.line === entry.n}>
               <td class="n">{count(entry.n)}</td>
               <td class="when">{withDays(at.date)} {at.time} <small>{at.offset}</small></td>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { CLOCKS_BY_NAME, type Clock, type DeskColumn, type Expression } from '$core/stores';
   import type { ProfileDesk, ReadingProfile } from '$core/stores';
@@ -70,9 +71,8 @@
       return;
     }
     desk = found;
-    const known = (await open.desk.profiles.saved()).find(
-      (p) => p.fingerprint === found.fingerprint
-    );
+    const { own, offered } = await open.desk.profiles.saved();
+    const known = [...own, ...offered].find((p) => p.fingerprint === found.fingerprint);
     profile =
       known ?? found.worked?.profile ?? (found.tables[0] ? emptyProfile(found.tables[0]) : null);
     title = known?.title ?? path.slice(path.lastIndexOf('/') + 1);
@@ -160,9 +160,11 @@
       await open.desk.profiles.save(named(profile, title.trim() || path, desk.fingerprint));
       saved++;
       notices.create({
-        title: 'The profile was saved. It applies to every database of this make.'
+        title: `“${title.trim() || path}” was saved. It reads the databases of this case that have the same tables, and is offered in others.`
       });
-      if (begin) await open.desk.beginPass(sourceId, 'freed');
+      if (!begin) return;
+      await open.desk.sources.examine(sourceId, 'freed');
+      await goto(`/case/${page.params.id}/sources`);
     } catch (error) {
       open.failure = errorText(error);
     }
@@ -191,7 +193,7 @@
         <section class="why" aria-label="What was worked out">
           <b>Worked out, fit {worked.fit}</b>
           <ul>
-            {#each worked.reasons as reason (reason)}<li>{reason}</li>{/each}
+            {#each worked.reasons as reason, i (i)}<li>{reason}</li>{/each}
           </ul>
         </section>
       {:else}
@@ -208,7 +210,7 @@
             group is the owner’s.
           </p>
           <div class="sides">
-            {#each question.sides as side (side.value)}
+            {#each question.sides as side, n (n)}
               <div class:on={answer === side.value}>
                 <ul>
                   {#each side.lines as line, i (i)}<li>{line}</li>{:else}<li class="soft">
@@ -234,7 +236,7 @@
           value={mappingOf(profile).table}
           onchange={(event) => turnTable(event.currentTarget.value)}
         >
-          {#each desk.tables as known (known.name)}
+          {#each desk.tables as known, i (i)}
             <option value={known.name}
               >{known.name} ({count(known.rows)}{known.more ? ' or more' : ''} rows)</option
             >
@@ -295,7 +297,7 @@
           {#if flag}
             <fieldset>
               <legend>The owner wrote where it is</legend>
-              {#each flag.values as value (value)}
+              {#each flag.values as value, i (i)}
                 <label class="value">
                   <input
                     type="checkbox"

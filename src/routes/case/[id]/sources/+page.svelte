@@ -10,9 +10,11 @@
     groupPicked,
     groupsDropped,
     pickPlaces,
+    type Dropped,
     type FileGroup,
     type PlacedGroup
   } from '$lib/parts/files';
+  import RemovedSources from '$lib/parts/RemovedSources.svelte';
   import RoomHere from '$lib/parts/RoomHere.svelte';
   import type { AddResult } from '$lib/worker/protocol';
   import { errorText, plural } from '$lib/format';
@@ -29,18 +31,30 @@
     sources.find((source) => source.id === selected) ?? sources.at(-1) ?? null
   );
 
+  /** Locked sources into whose field something was typed. */
+  let unlocking = $state.raw<string[]>([]);
+
   const fresh = $derived(
-    sources.filter(({ pass, glance }) => pass.state === 'none' && glance?.worth !== false)
+    sources.filter(
+      ({ id, pass, glance }) =>
+        pass.state === 'none' && (glance?.worth !== false || unlocking.includes(id))
+    )
   );
   const looking = $derived(
     sources.some(({ glance, pass }) => glance === null && pass.state === 'none')
   );
 
+  let beginning = $state(false);
+
   async function examine(): Promise<void> {
+    beginning = true;
     try {
-      await open.desk.examineNew();
+      await open.giveTypedKeys();
+      await open.desk.sources.examineNew();
     } catch (error) {
       open.failure = errorText(error);
+    } finally {
+      beginning = false;
     }
   }
 
@@ -49,15 +63,20 @@
 
   async function add(groups: FileGroup[]): Promise<void> {
     for (const { name, files } of groups)
-      await shelve(name, () => open.desk.addSource(name, files));
+      await shelve(name, () => open.desk.sources.add(name, files));
   }
 
   async function addInPlace(groups: PlacedGroup[]): Promise<void> {
     for (const { name, place } of groups)
-      await shelve(name, () => open.desk.addInPlace(name, place));
+      await shelve(name, () => open.desk.sources.addInPlace(name, place));
   }
 
-  onMount(() => void add(takeIncoming()));
+  onMount(() => void take(takeIncoming()));
+
+  async function take({ places, groups }: Dropped): Promise<void> {
+    await addInPlace(places);
+    await add(groups);
+  }
 
   async function shelve(name: string, put: () => Promise<AddResult>): Promise<void> {
     try {
@@ -67,6 +86,10 @@
         return;
       }
       selected = result.source.id;
+      if (result.met)
+        notices.create({
+          title: `${name} is the evidence of “${result.source.name}”: what was found and chosen in it is here.`
+        });
       if (result.known)
         notices.create({
           title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.`
@@ -88,13 +111,11 @@
     event.preventDefault();
     over = false;
     if (!event.dataTransfer) return;
-    const dropped = await groupsDropped(event.dataTransfer, copies);
-    if ('places' in dropped) return addInPlace(dropped.places);
-    if (!copies && dropped.hasFolder)
-      notices.create({
-        title: 'A folder that is dropped is copied; “Add a folder” reads it where it lies.'
-      });
-    await add(dropped.groups);
+    try {
+      await take(await groupsDropped(event.dataTransfer, copies));
+    } catch (error) {
+      open.failure = `What was dropped could not be read: ${errorText(error)}`;
+    }
   }
 </script>
 
@@ -115,9 +136,9 @@
   <main>
     <div class="top">
       <h1>Sources</h1>
-      {#if fresh.length > 0}<button class="action main" onclick={examine} disabled={looking}
-          >{looking
-            ? 'Looking at what was added'
+      {#if fresh.length > 0}<button class="action main" onclick={examine} disabled={beginning}
+          >{beginning && looking
+            ? 'Begins when all were looked at'
             : fresh.length === 1
               ? `Examine ${fresh[0]!.name}`
               : `Examine ${plural(fresh.length, 'source')}`}</button
@@ -147,6 +168,7 @@
         {open}
         selected={source.id === current?.id}
         onselect={() => (selected = source.id)}
+        ontyped={() => (unlocking = [...open.typedKeys.keys()])}
       />
     {:else}
       <section class="empty">
@@ -166,6 +188,7 @@
         </p>
       </section>
     {/each}
+    <RemovedSources {open} />
     {#if sources.length > 0}<p class="soft hint">
         Further files can be dropped anywhere on this page.
       </p>{/if}

@@ -107,7 +107,7 @@
               >
             </thead>
             <tbody>
-              {#each allDays ? figures.spans : figures.spans.slice(-FEW) as { label, counts } (label)}
+              {#each allDays ? figures.spans : figures.spans.slice(-FEW) as { label, counts }, i (i)}
                 <tr
                   ><td>{spanText(label)}</td>{#each states as state (state)}<td class="n"
                       >{count(counts[state])}</td
