@@ -4,18 +4,28 @@ import {
   mkdirSync,
   openSync,
   renameSync,
+  rmdirSync,
   rmSync,
-  statSync,
   writeSync
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { partialBeside } from './partial';
+import { UsageError } from './usage-error';
 
 /** Takes the files of a package; nothing stands under its name before it is whole. */
 export interface PackageSink {
   put(path: string, bytes: Uint8Array): void;
-  /** Gives the package its name. */
+  /** Gives the package its name. @throws UsageError where something has that name by now */
   finish(): void;
+  /** Leaves nothing behind. */
+  abandon(): void;
+}
+
+/** Another run, or somebody, was there first: what is theirs stays. */
+export function takenMeanwhile(target: string): UsageError {
+  return new UsageError(
+    `${target} came into being while the records were produced; it was left as it is, and nothing was written.`
+  );
 }
 
 /** Writes a package into a folder that is made for it. */
@@ -39,10 +49,18 @@ export class FolderSink implements PackageSink {
   }
 
   finish(): void {
-    // An empty folder of that name may be there.
-    if (existsSync(this.target) && statSync(this.target).isDirectory())
-      rmSync(this.target, { recursive: true });
-    renameSync(this.partial, this.target);
+    // An empty folder of that name may be there; one that holds something by now is somebody's.
+    try {
+      if (existsSync(this.target)) rmdirSync(this.target);
+      renameSync(this.partial, this.target);
+    } catch (error) {
+      if (existsSync(this.target)) throw takenMeanwhile(this.target);
+      throw error;
+    }
+  }
+
+  abandon(): void {
+    rmSync(this.partial, { recursive: true, force: true });
   }
 }
 

@@ -23,7 +23,7 @@ const SIGNALS = { SIGINT: 130, SIGTERM: 143, SIGHUP: 129 } as const;
 
 function cleanUpAtEnd(): void {
   process.on('exit', () => {
-    for (const partial of made) rmSync(partial, { force: true });
+    for (const partial of made) rmSync(partial, { force: true, recursive: true });
   });
   for (const [signal, code] of Object.entries(SIGNALS))
     process.once(signal as NodeJS.Signals, () => process.exit(code));

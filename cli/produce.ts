@@ -8,6 +8,7 @@ import {
   RedactionError,
   runProduction,
   SettingsError,
+  UndecidedError,
   settingsProblem,
   settingsSchema,
   type ProductionSummary,
@@ -45,7 +46,9 @@ export async function produce(casePath: string, options: ProduceOptions): Promis
   } catch (error) {
     const known = codeOf(error);
     if (known === null) throw error;
-    process.stderr.write(`error: ${visible((error as Error).message)}\n`);
+    const reason = systemReason(error);
+    const text = reason === null ? (error as Error).message : `${options.out} ${reason}.`;
+    process.stderr.write(`error: ${visible(text)}\n`);
     return known;
   }
 }
@@ -55,6 +58,7 @@ function codeOf(error: unknown): number | null {
     error instanceof UsageError ||
     error instanceof ChoiceError ||
     error instanceof RedactionError ||
+    error instanceof UndecidedError ||
     error instanceof SettingsError;
   if (isUsage) return BAD_USAGE;
   if (error instanceof CaseReadError) return UNREADABLE;
@@ -87,17 +91,30 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
   });
   const show = options.quiet ? null : new Progress();
   let sink: PackageSink | null = null;
-  for await (const event of work) {
-    if (event.type === 'progress') show?.step(event.what, event.done, event.total);
-    else if (event.type === 'done') {
-      sink?.finish();
-      show?.end(event.summary, options.out);
-    } else {
-      sink ??= isZip
-        ? new ZipSink(options.out, basename(options.out).replace(/\.zip$/i, ''), made)
-        : new FolderSink(options.out);
-      sink.put(event.file.path, event.file.bytes);
+  try {
+    for await (const event of work) {
+      // Signals are heard between two turns of the event loop alone.
+      await new Promise((resolve) => setImmediate(resolve));
+      switch (event.type) {
+        case 'begin':
+          continue;
+        case 'progress':
+          show?.step(event.what, event.done, event.total);
+          continue;
+        case 'file':
+          sink ??= isZip
+            ? new ZipSink(options.out, basename(options.out).replace(/\.zip$/i, ''), made)
+            : new FolderSink(options.out);
+          sink.put(event.file.path, event.file.bytes);
+          continue;
+        case 'done':
+          sink?.finish();
+          show?.end(event.summary, options.out);
+      }
     }
+  } catch (error) {
+    sink?.abandon();
+    throw error;
   }
 }
 
@@ -135,10 +152,7 @@ function momentOf(made: string | undefined): number {
 function refuseTaken(out: string, isZip: boolean): void {
   if (!existsSync(out)) return;
   const facts = statSync(out);
-  if (isZip) {
-    if (!facts.isFile()) throw new UsageError(`${out} is no file.`);
-    return;
-  }
+  if (isZip) throw new UsageError(`${out} is there already; nothing is overwritten.`);
   if (!facts.isDirectory())
     throw new UsageError(`${out} is a file; name a folder, or a name ending in .zip.`);
   if (readdirSync(out).length > 0)

@@ -1,5 +1,12 @@
 import { createHash } from 'node:crypto';
-import { createReadStream, openAsBlob, readdirSync, readFileSync, statSync } from 'node:fs';
+import {
+  createReadStream,
+  openAsBlob,
+  readdirSync,
+  readFileSync,
+  statSync,
+  type Dirent
+} from 'node:fs';
 import { basename, join } from 'node:path';
 import { systemReason } from '../core/bytes';
 import {
@@ -33,7 +40,9 @@ export async function verify(
 }
 
 async function verifyPath(path: string): Promise<Verification> {
-  if (statSync(path).isDirectory()) return verifyPackage(folderPackage(path));
+  const facts = statSync(path);
+  if (facts.isDirectory()) return verifyPackage(folderPackage(path));
+  if (!facts.isFile()) throw new PackageError('is neither a file nor a folder');
   if (path.toLowerCase().endsWith('.jsonl'))
     return verifyLog(basename(path), readFileSync(path, 'utf8'));
   return verifyPackage(await zipPackage(path));
@@ -42,19 +51,30 @@ async function verifyPath(path: string): Promise<Verification> {
 /** A package in a folder. */
 function folderPackage(folder: string): Package {
   const paths: string[] = [];
+  const others: { path: string; what: string }[] = [];
   const walk = (below: string): void => {
     for (const entry of readdirSync(join(folder, below), { withFileTypes: true })) {
       const path = below === '' ? entry.name : `${below}/${entry.name}`;
       if (entry.isDirectory()) walk(path);
-      else paths.push(path);
+      else if (entry.isFile()) paths.push(path);
+      else others.push({ path, what: kindOf(entry) });
     }
   };
   walk('');
   return {
     paths: paths.sort(),
+    others,
+    size: (path) => Promise.resolve(statSync(join(folder, path)).size),
     sha256: (path) => hashOf(join(folder, path)),
     text: (path) => Promise.resolve(readFileSync(join(folder, path), 'utf8'))
   };
+}
+
+/** What is no file is named, never opened: a pipe would be waited for without end. */
+function kindOf(entry: Dirent): string {
+  if (entry.isSymbolicLink()) return 'a symbolic link';
+  if (entry.isFIFO()) return 'a pipe';
+  return entry.isSocket() ? 'a socket' : 'a device';
 }
 
 async function hashOf(file: string): Promise<string> {

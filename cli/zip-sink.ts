@@ -1,6 +1,6 @@
-import { closeSync, openSync, renameSync } from 'node:fs';
+import { closeSync, existsSync, linkSync, openSync, renameSync, rmSync } from 'node:fs';
 import { Zip, ZipDeflate, ZipPassThrough } from 'fflate';
-import { writeAll, type PackageSink } from './folder';
+import { takenMeanwhile, writeAll, type PackageSink } from './folder';
 import { partialBeside } from './partial';
 
 /** What is packed already does not get smaller. */
@@ -42,6 +42,19 @@ export class ZipSink implements PackageSink {
     this.zip.end();
     closeSync(this.out);
     if (this.failure) throw this.failure;
-    renameSync(this.partial, this.target);
+    try {
+      // A link is only made where nothing has the name; a rename would take the place of what is there.
+      linkSync(this.partial, this.target);
+    } catch (error) {
+      if (existsSync(this.target)) throw takenMeanwhile(this.target);
+      // Some disks know no links.
+      renameSync(this.partial, this.target);
+      return;
+    }
+    rmSync(this.partial);
+  }
+
+  abandon(): void {
+    rmSync(this.partial, { force: true });
   }
 }

@@ -118,7 +118,8 @@ test('folders: a backup from above, a card, a computer with copies; a pass can b
   await newCase(page, 'Folders');
   await page.getByTestId('folder').setInputFiles(onDisk('drawer', above));
   await passOver(page);
-  const drawer = page.getByRole('article', { name: 'Source drawer' });
+  // The source takes the name of its device.
+  const drawer = page.getByRole('article', { name: 'Source Deck phone' });
   await expect(drawer).toContainText('The backup lies in the folder backups/one', {
     timeout: 20_000
   });

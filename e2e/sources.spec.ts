@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { expect, test, type Page } from '@playwright/test';
+import { sealStore } from '../bench/writers/sealed-store';
 import { makeDatabase, temporaryFile } from '../core/tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
 import { failOnErrors, newCase } from './helpers';
@@ -129,9 +130,20 @@ test('cases are kept, searched, deleted and brought back', async ({ page }) => {
   await page.getByLabel('Search cases and clients').fill('second');
   await expect(rows).toHaveCount(2);
   await page.getByRole('button', { name: 'Delete case Second matter' }).click();
+  await expect(page.getByRole('dialog')).toContainText('can be brought back for a day');
+  await page.getByRole('button', { name: 'Delete case', exact: true }).click();
   await expect(page.getByText('Second matter was deleted.')).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('link', { name: 'Second matter' })).toBeVisible();
+  // Also after a reload.
+  await page.getByLabel('Search cases and clients').fill('');
+  await page.getByRole('button', { name: 'Delete case First matter' }).click();
+  await page.getByRole('button', { name: 'Delete case', exact: true }).click();
+  await page.reload();
+  await page.getByText('1 deleted case').click();
+  await page.getByRole('button', { name: 'Bring back First matter' }).click();
+  await page.getByLabel('Search cases and clients').fill('');
+  await expect(rows).toHaveCount(3);
   await page.goto('/case/no-such-case/read');
   await expect(page.getByRole('alert')).toContainText('This case is not in this browser.');
 });
@@ -193,7 +205,7 @@ test('what is added says at once what it is, and one press examines it all', asy
   await expect(card('notes.txt')).toContainText('text file in which no messages were found');
   await expect(card('nothing.db')).toContainText('nothing to examine');
   await expect(card('noise.bin')).toContainText('look random');
-  await page.getByRole('button', { name: 'Examine 2 sources' }).click();
+  await page.getByRole('button', { name: 'Examine 3 sources' }).click();
   await expect(card('provider.db')).toContainText('240 live');
   await expect(card('Ansel.txt')).toContainText('4 live');
   await expect(page.getByRole('button', { name: /^Examine / })).toHaveCount(0);
@@ -226,4 +238,62 @@ test('where nothing shows who wrote, one answer tells it', async ({ page }) => {
   await page.getByRole('link', { name: 'Sources', exact: true }).first().click();
   await expect(card).toContainText('60 live');
   await expect(card.getByRole('link', { name: 'Answer one question' })).toHaveCount(0);
+});
+
+test('a source that is removed says what goes along, comes back after a reload, and keeps its number', async ({
+  page
+}) => {
+  await newCase(page, 'Removed');
+  await addFile(page, 'one.db', store(100));
+  await page.getByRole('button', { name: 'Examine one.db' }).click();
+  const card = page.getByRole('article', { name: 'Source one.db' });
+  await expect(card).toContainText('80 live');
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await expect(page.getByRole('article').first()).toBeVisible();
+  await page.keyboard.press('j');
+  await expect(page.locator('article:focus')).toHaveCount(1);
+  await page.keyboard.press('x');
+  await expect(page.getByText('1 chosen')).toBeVisible();
+  await page.getByRole('link', { name: 'Sources', exact: true }).click();
+  await card.getByRole('button', { name: 'one.db', exact: true }).click();
+  const remove = async (): Promise<void> => {
+    await page.getByRole('button', { name: 'Remove source' }).click();
+    const dialog = page.getByRole('dialog');
+    await expect(dialog).toContainText(/1\d\d messages|[89]\d messages/);
+    await expect(dialog).toContainText('1 chosen record');
+    await dialog.getByRole('button', { name: 'Remove source' }).click();
+    await expect(card).toHaveCount(0);
+  };
+  await remove();
+  await page.reload();
+  await page.getByRole('button', { name: 'Bring back one.db' }).click();
+  await expect(card).toContainText('80 live');
+  // The same evidence meets what was removed, even for good; other evidence never gets its number.
+  await remove();
+  await page.getByRole('link', { name: 'Ombudsman, to the casebook' }).click();
+  await page.getByRole('link', { name: 'Removed' }).click();
+  await expect(page.getByRole('region', { name: 'Removed sources' })).toHaveCount(0);
+  await addFile(page, 'other.db', store(50));
+  await page.getByRole('button', { name: 'Examine other.db' }).click();
+  await page.getByRole('link', { name: 'Produce', exact: true }).click();
+  await expect(page.getByRole('region', { name: /Exhibits/ }).first()).not.toContainText('Sent');
+  await page.getByRole('link', { name: 'Sources', exact: true }).click();
+  await addFile(page, 'again.db', store(100));
+  await page.getByRole('button', { name: 'Examine again.db' }).click();
+  await expect(page.getByRole('article', { name: 'Source again.db' })).toContainText('80 live');
+  await expect(page.getByText('1 chosen')).toBeVisible();
+});
+
+test('a password that was typed is used whichever button begins', async ({ page }) => {
+  const sealed = sealStore({
+    name: 'kept.db',
+    store: store(50),
+    key: { password: 'tide', rounds: 600_000 }
+  });
+  await newCase(page, 'Typed');
+  await page.getByTestId('files').setInputFiles(temporaryFile('kept.sealed', sealed));
+  const card = page.getByRole('article', { name: 'Source kept.sealed' });
+  await card.getByLabel(/^Password/).fill('tide');
+  await page.getByRole('button', { name: 'Examine kept.sealed' }).click();
+  await expect(card).toContainText('40 live');
 });

@@ -13,6 +13,8 @@ export interface CustodyAct {
 
 /** An act in its place in the log, chained to the one before by a hash. */
 export interface CustodyEntry extends Omit<CustodyAct, 'detail'> {
+  /** An internal entry in an extract: its hash alone stands in its place; `at` and `what` are empty. */
+  kind?: 'internal';
   /** Counted from 1. */
   n: number;
   /** Null where it is withheld from an extract of the log. */
@@ -51,6 +53,19 @@ export function withheld({ salt, detail, ...entry }: CustodyEntry): CustodyEntry
   const { n, at, what, before, hash } = entry;
   const sum = entry.withheld ?? detailHash({ salt, detail });
   return { n, at, what, detail: null, withheld: sum, before, hash };
+}
+
+/** What is work among those who prepare a case: notes, labels and what a client told are nobody else's. */
+const INTERNAL: readonly string[] = ['note written', 'labels changed', 'intake changed'];
+
+/** Whether an entry is no part of what is handed over. */
+export function isInternal({ what, kind }: CustodyEntry): boolean {
+  return kind === 'internal' || INTERNAL.includes(what);
+}
+
+/** The place of an entry in the chain, and nothing of what it tells. */
+export function hashAlone({ n, before, hash }: CustodyEntry): CustodyEntry {
+  return { n, at: '', what: '', kind: 'internal', detail: null, before, hash };
 }
 
 function hashOf(entry: Omit<CustodyEntry, 'hash'>): string {
@@ -94,6 +109,11 @@ export function brokenLink(text: string): BrokenLink | null {
   return null;
 }
 
+/** The entries of a log of one entry a line; lines that are none are left out. */
+export function entriesIn(text: string): CustodyEntry[] {
+  return text.split('\n').flatMap((line) => parsed(line) ?? []);
+}
+
 /** As {@link brokenLink}, of entries at hand. */
 export function brokenEntry(entries: readonly CustodyEntry[]): BrokenLink | null {
   for (const [i, entry] of entries.entries()) {
@@ -107,6 +127,8 @@ function brokenAt(entry: CustodyEntry, last: CustodyEntry | null, line: number):
   if (entry.n !== line) return { line, expected: `entry ${line}`, found: `entry ${entry.n}` };
   const before = last?.hash ?? NOTHING_BEFORE;
   if (entry.before !== before) return { line, expected: before, found: entry.before };
+  // Nothing of it can be hashed again; a hash that was exchanged breaks the next entry, or the record of the last.
+  if (entry.kind === 'internal') return null;
   const hash = hashOf(entry);
   const holds = entry.hash === hash || entry.hash === firstHash(entry);
   return holds ? null : { line, expected: hash, found: entry.hash };
@@ -122,7 +144,7 @@ function parsed(line: string): CustodyEntry | null {
       typeof value.before === 'string' &&
       typeof value.hash === 'string' &&
       typeof value.detail === 'object' &&
-      (value.detail !== null || typeof value.withheld === 'string');
+      (value.detail !== null || typeof value.withheld === 'string' || value.kind === 'internal');
     return isEntry ? (value as CustodyEntry) : null;
   } catch (error) {
     if (error instanceof SyntaxError) return null;

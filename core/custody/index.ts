@@ -1,2 +1,10 @@
-export { brokenEntry, brokenLink, chained, withheld } from './chain';
+export {
+  brokenEntry,
+  brokenLink,
+  chained,
+  entriesIn,
+  hashAlone,
+  isInternal,
+  withheld
+} from './chain';
 export type { BrokenLink, CustodyAct, CustodyEntry } from './chain';

@@ -5,7 +5,7 @@ import { gapId } from '../records';
 import { madeCase } from '../tests/production-case';
 import { produced } from '../tests/produced';
 import { ChoiceError } from './choose';
-import { placesOf } from './everywhere';
+import { Secrets } from './redact';
 
 interface RecordLine {
   record: string;
@@ -95,7 +95,7 @@ test('a number is found however it is written', () => {
     ['9000 0112', false]
   ];
   for (const [text, isFound] of cases)
-    assert.equal(placesOf(text, wanted).length > 0, isFound, text);
+    assert.equal(new Secrets(wanted).placesIn(text).length > 0, isFound, text);
 });
 
 test('a person is covered by every name and address, in texts, paths, ids and the log', async () => {

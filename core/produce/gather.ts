@@ -23,7 +23,7 @@ import {
   type ProductionThread
 } from './model';
 import { shown, type Text } from './parts';
-import { Redactor } from './redact';
+import { RedactionError, Redactor, Secrets } from './redact';
 import { othersOf, PART_TITLES, partsAskedFor, type ChosenPart } from './sections';
 import type { Choose, Settings } from './settings';
 
@@ -45,7 +45,11 @@ export function gather(
       messages.map(({ message }): [string, Message] => [message.id, message])
     )
   );
-  const redactor = new Redactor(settings.redactions, { ...input, messages: all });
+  const named = new Map(all);
+  for (const message of input.elsewhere ?? [])
+    if (!named.has(message.id)) named.set(message.id, message);
+  const redactor = new Redactor(settings.redactions, { ...input, messages: named });
+  if (input.isPart !== true) refuseUnfound(input, settings);
   const said = (text: string): string => shown(redactor.text(text));
   const gathering = new Gathering(input, redactor, asked, all, settings.choose);
   const sections = asked.flatMap((part) => gathering.section(part, settings.choose.gaps));
@@ -56,16 +60,22 @@ export function gather(
         caseName: said(input.caseName),
         title: said(settings.title ?? `Record of ${input.caseName}`),
         reference: settings.reference ? said(settings.reference) : null,
-        preparedBy: settings.preparedBy ?? null,
-        preparedFor: settings.preparedFor ?? null,
+        preparedBy: settings.preparedBy ? said(settings.preparedBy) : null,
+        preparedFor: settings.preparedFor ? said(settings.preparedFor) : null,
         made,
         zone: settings.zone ?? input.zone
       },
-      sources: input.sources.map((source) => ({ ...source, name: said(source.name) })),
+      sources: input.sources.map((source) => ({
+        ...source,
+        id: redactor.id(source.id),
+        name: said(source.name)
+      })),
       sections,
       ...partsOf(sections),
       redactions: redactor.used(),
-      redacted: redactor.entries(settings.reasons, gathering.numbers)
+      redacted: redactor
+        .entries(settings.reasons, gathering.numbers)
+        .map((entry) => ({ ...entry, reason: said(entry.reason) }))
     }
   };
 }
@@ -143,7 +153,11 @@ class Gathering {
   private loneGap(gap: Gap): ProductionGap {
     const section = this.input.sections.find(({ threads }) => threads.includes(gap.thread ?? ''));
     const who = section ? this.redactor.text(this.titleOf({ section, lines: [] })) : null;
-    return { ...gapOf(gap), who };
+    return { ...this.gap(gap), who };
+  }
+
+  private gap({ count, from, to, reason }: Gap): ProductionGap {
+    return { who: null, count, from, to, reason: shown(this.redactor.text(reason)) };
   }
 
   private thread(
@@ -160,10 +174,17 @@ class Gathering {
     for (const [i, { message }] of withGaps ? lines.entries() : []) {
       const gaps = this.gaps.get(message.id);
       if (!gaps) continue;
-      put(message.id, gaps.before.map(gapOf));
+      put(
+        message.id,
+        gaps.before.map((gap) => this.gap(gap))
+      );
       const next = lines[i + 1]?.message.id;
-      if (next === undefined) atEnd.push(...gaps.after.map(gapOf));
-      else put(next, gaps.after.map(gapOf));
+      if (next === undefined) atEnd.push(...gaps.after.map((gap) => this.gap(gap)));
+      else
+        put(
+          next,
+          gaps.after.map((gap) => this.gap(gap))
+        );
     }
     const names = othersOf({ section, lines }).map((id) => this.input.nameOf(id));
     return {
@@ -184,6 +205,8 @@ class Gathering {
   private line(message: Message, number: number, isContext: boolean): ProductionLine {
     const { redactor, input } = this;
     const { name, address } = input.nameOf(message.sender);
+    // Of a message that is covered whole nothing stays but when it was sent, and by whom.
+    const isCovered = redactor.lineCode(message.id) !== null;
     return {
       number,
       id: redactor.id(message.id),
@@ -192,23 +215,26 @@ class Gathering {
       address: redactor.text(message.direction === 'system' ? '' : address),
       direction: message.direction,
       body: redactor.body(message),
-      subject: redactor.text(message.subject ?? '', message.id),
+      subject: isCovered ? [] : redactor.text(message.subject ?? '', message.id),
       state: message.state,
       certainty: message.certainty,
-      reasons: message.reasons,
-      proofs: this.proofs(message.proofs),
+      reasons: message.reasons.map((reason) => shown(redactor.text(reason, message.id))),
+      proofs: this.proofs(message.proofs, message.id),
       source: this.sourceOf(message.proofs[0]?.source ?? message.store),
-      attachments: message.attachments.map((id) => this.file(id)),
+      attachments: message.attachments.map((id) => this.file(id, message.id)),
       replyTo: this.reply(message),
-      reactions: message.reactions.map(({ person, text, at }) => ({
+      reactions: (isCovered ? [] : message.reactions).map(({ person, text, at }) => ({
         who: redactor.text(input.nameOf(person).name),
         text: redactor.text(text, message.id),
         at
       })),
-      place: message.location && {
-        ...message.location,
-        label: redactor.text(message.location.label ?? '', message.id)
-      },
+      place:
+        !message.location || isCovered
+          ? null
+          : {
+              ...message.location,
+              label: redactor.text(message.location.label ?? '', message.id)
+            },
       earlierOf: message.replaces === null ? null : (this.numbers.get(message.replaces) ?? null),
       isContext,
       isCut: isTornText(message)
@@ -220,15 +246,21 @@ class Gathering {
     return this.sourceNames.get(source) ?? this.sourceNames.get(id) ?? source;
   }
 
-  private file(id: string): ProductionFile {
-    return this.fileFrom(id, this.input.attachments.get(id));
+  private file(id: string, message: string): ProductionFile {
+    return this.fileFrom(id, this.input.attachments.get(id), message);
   }
 
-  private fileFrom(id: string, found: Attachment | FileRecord | undefined): ProductionFile {
+  private fileFrom(
+    id: string,
+    found: Attachment | FileRecord | undefined,
+    of?: string
+  ): ProductionFile {
     const { redactor } = this;
-    const ofLine = found && 'message' in found ? redactor.lineCode(found.message) : null;
+    const message = of ?? (found && 'message' in found ? found.message : undefined);
+    const ofLine = message === undefined ? null : redactor.lineCode(message);
     const code = redactor.fileCode(id) ?? ofLine;
-    const name: Text = code === null ? redactor.text(found?.name ?? 'unnamed') : [{ code }];
+    const name: Text =
+      code === null ? redactor.text(found?.name ?? 'unnamed', message) : [{ code }];
     return {
       id: redactor.id(id),
       name,
@@ -242,8 +274,16 @@ class Gathering {
   }
 
   /** Paths of files can hold what is covered. */
-  private proofs(proofs: readonly Proof[]): Proof[] {
-    return proofs.map((proof) => ({ ...proof, path: shown(this.redactor.text(proof.path)) }));
+  private proofs(proofs: readonly Proof[], message?: string): Proof[] {
+    const { redactor } = this;
+    // A path is told of a covered message as well: it is the store's and not the message's.
+    const isCovered = message !== undefined && redactor.lineCode(message) !== null;
+    const of = isCovered ? undefined : message;
+    return proofs.map((proof) => ({
+      ...proof,
+      source: redactor.id(proof.source),
+      path: shown(redactor.text(proof.path, of))
+    }));
   }
 
   private reply({ replyTo }: Message): ProductionLine['replyTo'] {
@@ -251,6 +291,8 @@ class Gathering {
     const answered = this.all.get(replyTo);
     const line = this.numbers.get(replyTo) ?? null;
     if (!answered) return line === null ? null : { line, quote: [] };
+    // Words of a message that was not chosen are none of the record.
+    if (line === null) return { line, quote: [] };
     return { line, quote: cut(this.redactor.body(answered), QUOTE) };
   }
 
@@ -272,13 +314,17 @@ class Gathering {
 
   private contact(contact: Contact): ProductionContact {
     const { redactor } = this;
+    // Of a covered person's card every field is covered.
+    const code = redactor.contactCode(contact.id);
+    const text = (field: string | null): Text =>
+      code === null || field === null || field === '' ? redactor.text(field ?? '') : [{ code }];
     return {
       id: redactor.id(contact.id),
-      name: redactor.text(contact.name ?? ''),
-      phones: contact.phones.map((phone) => redactor.text(phone)),
-      emails: contact.emails.map((email) => redactor.text(email)),
-      organisation: redactor.text(contact.organisation ?? ''),
-      note: redactor.text(contact.note ?? ''),
+      name: text(contact.name),
+      phones: contact.phones.map(text),
+      emails: contact.emails.map(text),
+      organisation: text(contact.organisation),
+      note: text(contact.note),
       state: contact.state,
       certainty: contact.certainty,
       source: this.sourceOf(contact.proofs[0]?.source ?? contact.store),
@@ -287,8 +333,41 @@ class Gathering {
   }
 }
 
-function gapOf({ count, from, to, reason }: Gap): ProductionGap {
-  return { who: null, count, from, to, reason };
+/** A text that is to be covered everywhere and stands nowhere is a slip of whoever asked for it. @throws RedactionError */
+function refuseUnfound(input: ProductionInput, { redactions, title }: Settings): void {
+  const open = new Map(
+    redactions.flatMap((one): [string, Secrets][] =>
+      'text' in one ? [[one.text, new Secrets([one])]] : []
+    )
+  );
+  if (open.size === 0) return;
+  for (const text of textsOf(input, title ?? '')) {
+    for (const [wanted, secrets] of open) if (secrets.firstIn(text)) open.delete(wanted);
+    if (open.size === 0) return;
+  }
+  const [text] = open.keys();
+  throw new RedactionError(`The text “${text}” is to be covered and stands nowhere in the case.`);
+}
+
+/** Every text of a case that may be shown. */
+function* textsOf(input: ProductionInput, title: string): Generator<string> {
+  yield* [title, input.caseName, ...input.sources.map(({ name }) => name)];
+  for (const { title, messages } of input.sections) {
+    yield title ?? '';
+    for (const { message } of messages) {
+      yield message.body;
+      yield message.subject ?? '';
+      for (const { text } of message.reactions) yield text;
+      yield message.location?.label ?? '';
+      for (const { path } of message.proofs) yield path;
+    }
+  }
+  for (const { name, addresses } of input.people) yield* [name ?? '', ...addresses];
+  for (const { name, path } of input.attachments.values()) yield* [name ?? '', path ?? ''];
+  for (const { name, phones, emails, organisation, note } of input.contacts)
+    yield* [name ?? '', ...phones, ...emails, organisation ?? '', note ?? ''];
+  for (const { path } of input.files) yield path;
+  for (const { reason } of input.gaps) yield reason;
 }
 
 /** The beginning of a text; bars stay whole. */

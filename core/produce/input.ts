@@ -28,4 +28,10 @@ export interface ProductionInput {
   contacts: readonly Contact[];
   gaps: readonly Gap[];
   files: readonly FileRecord[];
+  /** All persons that are one individual with another, themselves among them; each alone where absent. */
+  membersOf?: (person: string) => readonly string[];
+  /** Messages outside the sections that redactions name: what is covered in them is covered everywhere. */
+  elsewhere?: readonly Message[];
+  /** The sections are a part of the case only. */
+  isPart?: boolean;
 }

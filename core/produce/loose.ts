@@ -22,6 +22,7 @@ export function loosePackage(
         hash.update(new Uint8Array(await blob.slice(at, at + STEP).arrayBuffer()));
       return hash.digest();
     },
+    size: async (path) => byPath.get(path)?.size ?? 0,
     text: async (path) => (await byPath.get(path)?.text()) ?? ''
   };
 }

@@ -1,5 +1,5 @@
 import type { ProductionFile } from './model';
-import { coverAreas } from './cover';
+import { coverAreas } from './redact';
 import { safeFileName } from './names';
 import { shown } from './parts';
 import {

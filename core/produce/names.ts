@@ -1,3 +1,6 @@
+import { ZonedTime } from '../shown';
+import type { ProductionHead } from './model';
+
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
 const LONGEST = 60;
 
@@ -20,4 +23,15 @@ export function safeFileName(
   const short = [...plain].slice(0, LONGEST).join('').replace(/-+$/, '');
   const name = short === '' || RESERVED.test(short) ? `${otherwise}${short && `-${short}`}` : short;
   return `${String(number).padStart(3, '0')}-${name}.${ending}`;
+}
+
+/** What a package is called: after its case, as far as that may be told, and when it was made. */
+export function packageName({ caseName, zone, made }: ProductionHead): string {
+  const { date, time } = new ZonedTime(zone).split(made);
+  const name = caseName
+    .normalize('NFKC')
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-+|-+$/g, '');
+  const short = [...name].slice(0, LONGEST).join('');
+  return `${short || 'case'}-${date}-${time.replaceAll(':', '')}`.toLowerCase();
 }

@@ -33,12 +33,16 @@ export async function packedPackage(archive: Blob, newHash: () => RunningHash): 
   const read = (path: string, take: (chunk: Uint8Array) => void): Promise<void> =>
     unpacked(byPath.get(path), path, take);
   return {
-    paths: [...byPath.keys()].sort(),
+    paths: [...byPath].flatMap(([path, entry]) => (isLink(entry) ? [] : [path])).sort(),
+    others: [...byPath].flatMap(([path, entry]) =>
+      isLink(entry) ? [{ path, what: 'a symbolic link' }] : []
+    ),
     sha256: async (path) => {
       const hash = newHash();
       await read(path, (chunk) => hash.update(chunk));
       return hash.digest();
     },
+    size: async (path) => byPath.get(path)?.uncompressedSize ?? 0,
     text: async (path) => {
       const decoder = new TextDecoder();
       let text = '';
@@ -46,6 +50,11 @@ export async function packedPackage(archive: Blob, newHash: () => RunningHash): 
       return text + decoder.decode();
     }
   };
+}
+
+/** Archives keep what kind of file an entry is in the upper half of its attributes. */
+function isLink({ externalFileAttributes = 0 }: FileEntry): boolean {
+  return ((externalFileAttributes >>> 16) & 0xf000) === 0xa000;
 }
 
 async function entriesOf(archive: Blob): Promise<FileEntry[]> {

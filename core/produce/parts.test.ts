@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import jpeg from 'jpeg-js';
 import { brokenLink, chained, type CustodyEntry } from '../custody';
 import { jpegOf, pngOf } from '../tests/production-case';
-import { coverAreas, orientationOf } from './cover';
+import { coverAreas, orientationOf } from './redact/cover';
 import { shown, withBars } from './parts';
 import { Coverage } from './pdf/coverage';
 import { volumesOf } from './pdf/volumes';

@@ -1,3 +1,5 @@
+import { wholeCharacters } from './redact/match';
+
 /** Text of which parts may be redacted: what is shown, and bars with their code. */
 export type TextPart = { text: string } | { code: string };
 export type Text = readonly TextPart[];
@@ -60,11 +62,4 @@ function merged(spans: readonly Span[], text: string): Span[] {
     else out.push({ ...span });
   }
   return out;
-}
-
-/** A span never cuts a character in two: the half that is left would tell of the other. */
-function wholeCharacters(text: string, from: number, to: number): { from: number; to: number } {
-  const isLow = (at: number): boolean => /[\udc00-\udfff]/.test(text[at] ?? '');
-  const [start, end] = [Math.max(0, from), Math.min(text.length, to)];
-  return { from: isLow(start) && start > 0 ? start - 1 : start, to: isLow(end) ? end + 1 : end };
 }

@@ -156,6 +156,7 @@ function packageOf(files: ReadonlyMap<string, Uint8Array>): Package {
   return {
     paths: [...files.keys()].sort(),
     sha256: (path) => Promise.resolve(sha256(files.get(path)!)),
+    size: (path) => Promise.resolve(files.get(path)!.length),
     text: (path) => Promise.resolve(Buffer.from(files.get(path)!).toString('utf8'))
   };
 }

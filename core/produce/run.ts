@@ -1,8 +1,16 @@
-import { chained, withheld, type CustodyAct, type CustodyEntry } from '../custody';
+import {
+  chained,
+  hashAlone,
+  isInternal,
+  withheld,
+  type CustodyAct,
+  type CustodyEntry
+} from '../custody';
 import { bagFiles, type WrittenFile } from './bag';
 import { FORMATS } from './formats';
 import { textFile, type FormatContext, type ProducedFile } from './formats/format';
 import { gather } from './gather';
+import { Guard, withoutWords } from './guard';
 import type { ProductionInput } from './input';
 import { MediaShelf, type OpenFile } from './media';
 import { filesOf, type Production } from './model';
@@ -13,9 +21,11 @@ import type { PictureModules } from './readable';
 import type { RedactionEntry, Redactor } from './redact';
 import { csvField } from './formats/csv';
 import { inert } from './formats/rows';
-import { FORMAT_TITLES, type Settings } from './settings';
+import { packageName } from './names';
+import { FORMAT_TITLES, type FormatName, type Settings } from './settings';
 import { stampLines, type Stamps } from './stamps';
 import { ZonedTime } from '../shown';
+import { textsWithin } from './values';
 
 /** What a production needs from the place where it runs. */
 export interface Workshop {
@@ -33,6 +43,8 @@ export interface Workshop {
   rebuild?: Rebuilder | null;
   /** Entries that the case's log has already. */
   log?: readonly CustodyEntry[];
+  /** Nothing of it leaves: files need no decision, and it is not searched once more. */
+  isPreview?: boolean;
   signal: AbortSignal;
 }
 
@@ -54,6 +66,8 @@ export interface ProductionSummary {
 }
 
 export type ProduceEvent =
+  /** The first: what the package may be called, in which nothing is told that is covered. */
+  | { type: 'begin'; name: string }
   | { type: 'progress'; what: string; done: number; total: number }
   /** A file of the package, in its folder. */
   | { type: 'file'; file: ProducedFile }
@@ -67,7 +81,7 @@ export class SettingsError extends Error {
 /**
  * Produces the chosen records of a case as a bag, file by file. The same case
  * and settings give the same bytes, but for the moment of making.
- * @throws ChoiceError, RedactionError, SettingsError; the signal's reason when it is stopped
+ * @throws ChoiceError, RedactionError, SettingsError, UndecidedError; the signal's reason when it is stopped
  */
 export async function* runProduction(
   input: ProductionInput,
@@ -76,14 +90,16 @@ export async function* runProduction(
 ): AsyncGenerator<ProduceEvent> {
   const { production, redactor } = gather(input, settings, workshop.made);
   check(settings, redactor);
+  yield { type: 'begin', name: packageName(production.head) };
   const run = new Run(production, redactor, settings, workshop);
+  if (!workshop.isPreview) await run.guard.decide(production, settings, run.context);
   const formats = settings.formats.filter((name) => name !== 'pdf' && name !== 'database');
   const total = formats.length + 1;
   if (settings.formats.includes('pdf')) yield* run.print();
   run.stamp();
   for (const [i, name] of formats.entries()) {
     yield { type: 'progress', what: FORMAT_TITLES[name], done: i, total };
-    for await (const file of FORMATS[name](production, run.context)) {
+    for await (const file of run.written(name)) {
       workshop.signal.throwIfAborted();
       yield await run.payload(file, name);
     }
@@ -109,7 +125,8 @@ function check(settings: Settings, redactor: Redactor): void {
 
 class Run {
   readonly context: FormatContext;
-  private readonly written: (WrittenFile & { from: string })[] = [];
+  readonly guard: Guard;
+  private readonly files: (WrittenFile & { from: string })[] = [];
   private readonly serials = new Map<string, string>();
   private stamps: Stamps = { byLine: new Map(), first: null, last: null, next: 0 };
   private printed: Printed | null = null;
@@ -132,6 +149,57 @@ class Run {
       serials: this.serials,
       signal: workshop.signal
     };
+    this.guard = new Guard(redactor, (from) => this.ownTexts(from));
+  }
+
+  /** What a format other than pages and databases makes of the production. */
+  written(name: TextFormat): AsyncIterable<ProducedFile> | Iterable<ProducedFile> {
+    return FORMATS[name](this.production, this.context);
+  }
+
+  private readonly own = new Map<string, Promise<readonly Uint8Array[]>>();
+
+  /** What is written of the program's own accord, format by format. */
+  private ownTexts(from: string): Promise<readonly Uint8Array[]> {
+    let own = this.own.get(from);
+    if (!own) this.own.set(from, (own = this.bare().made(from)));
+    return own;
+  }
+
+  /** A run over the same production without a word of the case. */
+  private bare(): Run {
+    const { settings, workshop } = this;
+    const bare = new Run(
+      withoutWords(this.production),
+      this.redactor,
+      {
+        ...settings,
+        title: null,
+        reference: null,
+        preparedBy: null,
+        preparedFor: null,
+        exhibits: undefined,
+        choose: { context: 0, gaps: true }
+      },
+      { ...workshop, log: [], isPreview: true }
+    );
+    Object.assign(bare, { stamps: this.stamps, printed: this.printed });
+    for (const [line, stamp] of this.serials) bare.serials.set(line, stamp);
+    return bare;
+  }
+
+  /** The files that one format, or the package itself, gives. */
+  private async made(from: string): Promise<Uint8Array[]> {
+    const made: Uint8Array[] = [];
+    if (from === 'pdf') {
+      for await (const event of this.print())
+        if (event.type === 'file') made.push(event.file.bytes);
+    } else if (isTextFormat(from))
+      for await (const { bytes } of this.written(from)) made.push(bytes);
+    else
+      for await (const event of this.finish())
+        if (event.type === 'file') made.push(event.file.bytes);
+    return made;
   }
 
   async *print(): AsyncGenerator<ProduceEvent> {
@@ -153,9 +221,19 @@ class Run {
 
   async payload(file: ProducedFile, from: string): Promise<ProduceEvent> {
     const path = `data/${file.path}`;
+    await this.check({ path, bytes: file.bytes }, from);
     const sha256 = await this.workshop.sha256(file.bytes);
-    this.written.push({ path, bytes: file.bytes.length, sha256, from });
+    this.files.push({ path, bytes: file.bytes.length, sha256, from });
     return { type: 'file', file: { path, bytes: file.bytes } };
+  }
+
+  private async check(file: ProducedFile, from: string): Promise<void> {
+    if (this.workshop.isPreview) return;
+    await this.guard.check(file, from);
+    // Pages that are locked cannot be searched: what was set on them is.
+    if (from === 'pdf' && this.settings.pdf.password !== null)
+      for await (const text of this.written('txt'))
+        await this.guard.check({ ...text, path: file.path }, 'txt');
   }
 
   async *finish(): AsyncGenerator<ProduceEvent> {
@@ -178,8 +256,11 @@ class Run {
       version: workshop.version,
       preparedBy: head.preparedBy
     };
-    const tags = await bagFiles(this.written, facts, workshop.sha256);
-    for (const file of tags) yield { type: 'file', file };
+    const tags = await bagFiles(this.files, facts, workshop.sha256);
+    for (const file of tags) {
+      await this.check(file, 'bag');
+      yield { type: 'file', file };
+    }
     const last = tags[tags.length - 1]!;
     yield {
       type: 'done',
@@ -188,8 +269,8 @@ class Run {
         pages: this.printed?.pages ?? null,
         first: stamps.first,
         last: stamps.last,
-        files: this.written.length + tags.length,
-        bytes: this.written.reduce((sum, { bytes }) => sum + bytes, 0),
+        files: this.files.length + tags.length,
+        bytes: this.files.reduce((sum, { bytes }) => sum + bytes, 0),
         sha256: await workshop.sha256(last.bytes)
       }
     };
@@ -200,6 +281,9 @@ class Run {
     const messages = threads.reduce((sum, { lines }) => sum + lines.length, 0);
     return { messages, threads: threads.length, calls: calls.length, contacts: contacts.length };
   }
+
+  /** How many entries the log has, and the hash of its last. */
+  private logged: { entries: number; last: string } | null = null;
 
   /** The case's log with this production as its last entry. */
   private log(): string {
@@ -221,16 +305,20 @@ class Run {
         firstSerial: stamps.first,
         lastSerial: stamps.last,
         redactions: production.redactions,
-        files: this.written.length
+        decisions: settings.decisions.length,
+        files: this.files.length
       }
     });
+    this.logged = { entries: entries.length, last: entries[entries.length - 1]!.hash };
     return entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
   }
 
-  /** An entry of the log without its detail where that holds what is covered; the chain holds all the same. */
+  /** An entry of the log as it may leave: nothing of what is internal, no detail that holds what is covered; the chain holds all the same. */
   private tellable(entry: CustodyEntry): CustodyEntry {
-    if (entry.detail === null || !this.redactor.covers(JSON.stringify(entry.detail))) return entry;
-    return withheld(entry);
+    if (isInternal(entry)) return hashAlone(entry);
+    if (entry.detail === null) return entry;
+    const holds = [...textsWithin(entry.detail)].some((text) => this.redactor.covers(text));
+    return holds ? withheld(entry) : entry;
   }
 
   private description(): string {
@@ -264,7 +352,8 @@ class Run {
             ? []
             : [{ label, title: shown(title), kind, page: printed?.exhibits.get(label) ?? null }]
         ),
-        files: this.written.map(({ path, bytes, sha256, from }) => ({ path, bytes, sha256, from })),
+        log: this.logged,
+        files: this.files.map(({ path, bytes, sha256, from }) => ({ path, bytes, sha256, from })),
         lines
       },
       null,
@@ -281,11 +370,20 @@ function tellable(settings: Settings, { head }: Production, redactor: Redactor):
     reference: head.reference,
     pdf: { ...settings.pdf, password: settings.pdf.password === null ? null : 'set' },
     redactions: settings.redactions.map((redaction) => {
-      if ('text' in redaction) return { text: null, code: redaction.code };
-      return 'person' in redaction ? { person: null, code: redaction.code } : redaction;
+      const { code } = redaction;
+      if ('text' in redaction) return { text: null, code };
+      if ('person' in redaction) return { person: null, code };
+      // How long a covered stretch is would tell something of it.
+      return 'from' in redaction ? { message: redaction.message, code } : redaction;
     })
   };
   return mapped(told, (text) => (redactor.covers(text) ? redactor.id(text) : text));
+}
+
+type TextFormat = Exclude<FormatName, 'pdf' | 'database'>;
+
+function isTextFormat(from: string): from is TextFormat {
+  return from in FORMATS;
 }
 
 /** A value with each text in it changed. */

@@ -43,7 +43,8 @@ const code = z
   .min(1)
   .max(24)
   .regex(/^[\p{L}\p{N} ._/-]+$/u, 'a code is made of letters, digits, spaces and . _ / -');
-const share = z.number().min(0).max(1);
+/** Of the width or height; whether it lies in the picture is judged where the redaction is made. */
+const share = z.number();
 
 const redaction = z.union([
   z.strictObject({
@@ -64,6 +65,9 @@ const redaction = z.union([
   z.strictObject({ person: z.string(), code })
 ]);
 export type Redaction = z.infer<typeof redaction>;
+
+/** What was decided of a file in which covered words stand: it goes along as it is. To cover it whole is a redaction. */
+const decision = z.strictObject({ attachment: z.string(), goesAlong: z.literal(true) });
 
 const list = z.array(z.string()).optional();
 const choose = z.strictObject({
@@ -140,6 +144,8 @@ export const settingsSchema = z
     numbering: numbering.nullable().default(null),
     redactions: z.array(redaction).default([]),
     reasons: z.array(reason).default([]),
+    /** Files that hold covered words inside and go along all the same. */
+    decisions: z.array(decision).default([]),
     proofs: z.enum(['appendix', 'none']).default('appendix'),
     convertMedia: z.boolean().default(true)
   })

@@ -1,4 +1,4 @@
-import { orientationOf } from '../cover';
+import { orientationOf } from '../redact/cover';
 
 /** Width and height in pixels as a picture is seen; null where they cannot be told. */
 export interface PictureSize {

@@ -1,5 +1,5 @@
 import { decode as decodePng } from 'fast-png';
-import { orientationOf, turnedBy } from '../cover';
+import { orientationOf, turnedBy } from '../redact/cover';
 import { encoded, type Pixels } from './pixels';
 import type { PictureModules, Readable } from './types';
 

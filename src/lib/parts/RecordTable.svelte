@@ -85,7 +85,7 @@
       >
     {/if}
     <span role="columnheader"><span class="visually-hidden">State</span></span>
-    {#each columns as column, i (column)}
+    {#each columns as column, i (i)}
       {#if sorters[i]}
         {@const own = order?.column === i ? order : null}
         <span

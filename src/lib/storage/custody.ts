@@ -46,6 +46,7 @@ export type Act =
   | 'redaction made'
   | 'redaction taken back'
   | 'reasons changed'
+  | 'file let go'
   | 'records produced'
   | 'records produced again'
   | 'package checked'

@@ -253,6 +253,8 @@ export interface ExhibitRecord {
   /** Absent in cases of earlier versions. */
   lists?: ExhibitLists;
   redactions?: Redaction[];
+  /** Files that hold covered words inside and go along all the same, by their ids. */
+  letGo?: string[];
   /** What the codes of redactions stand for. */
   reasons?: Reason[];
   /** How they were last to be produced, without a password. */

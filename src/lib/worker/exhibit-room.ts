@@ -1,7 +1,7 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { append } from '$core/bytes';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
-import type { Reason, Redaction, Settings } from '$core/produce';
+import type { Reason, Redaction, Settings, UndecidedFile } from '$core/produce';
 import type { CaseIndex } from './case-index';
 import type { CaseExhibits } from './exhibits';
 import type { Naming } from './naming';
@@ -29,6 +29,8 @@ export interface ExhibitApi extends ProxyMarked {
   redactions(): Promise<RedactionView>;
   redact(redactions: Redaction[]): Promise<void>;
   takeBack(redaction: Redaction): Promise<void>;
+  /** Files with covered words inside go along as they are. */
+  letFilesGo(files: UndecidedFile[]): Promise<void>;
   setReasons(reasons: Reason[]): Promise<void>;
   /** People with a name or an address, to be redacted. */
   people(): Promise<PersonRow[]>;
@@ -130,6 +132,10 @@ export class ExhibitRoom implements ExhibitApi {
   async takeBack(redaction: Redaction): Promise<void> {
     await this.host.exhibits().takeBack(redaction);
     this.host.coveredChanged();
+  }
+
+  async letFilesGo(files: UndecidedFile[]): Promise<void> {
+    await this.host.exhibits().letFilesGo(files);
   }
 
   async setReasons(reasons: Reason[]): Promise<void> {

@@ -20,6 +20,8 @@ export class CaseExhibits {
   lists!: ExhibitLists;
   redactions: Redaction[] = [];
   reasons: Reason[] = [];
+  /** Files with covered words inside that go along as they are. */
+  letGo: string[] = [];
 
   /** @param groupsOf the conversations of lines. */
   constructor(
@@ -45,6 +47,7 @@ export class CaseExhibits {
     this.lists = listsIn(record, facts);
     this.redactions = redactionsIn(record);
     this.reasons = record.reasons ?? [];
+    this.letGo = record.letGo ?? [];
     this.chosen.clear();
     for (const id of chosenOn(currentList(this.lists))) this.chosen.add(id);
   }
@@ -161,6 +164,17 @@ export class CaseExhibits {
     await logAct(this.caseId, 'redaction taken back', toldOf(redaction));
   }
 
+  /** Writes down that files go along though covered words stand inside. */
+  async letFilesGo(files: readonly { id: string; codes: readonly string[] }[]): Promise<void> {
+    this.take(
+      await changeExhibits(this.caseId, ({ letGo = [] }) => ({
+        letGo: [...new Set([...letGo, ...files.map(({ id }) => id)])]
+      }))
+    );
+    for (const { id, codes } of files)
+      await logAct(this.caseId, 'file let go', { file: id, codes: [...codes] });
+  }
+
   async setReasons(reasons: Reason[]): Promise<void> {
     this.take(await changeExhibits(this.caseId, () => ({ reasons })));
     await logAct(this.caseId, 'reasons changed', { codes: reasons.map(({ code }) => code) });
@@ -204,6 +218,6 @@ function toldOf(redaction: Redaction): Record<string, unknown> {
       file: redaction.attachment
     };
   if ('whole' in redaction) return { code, what: 'a line', message: redaction.message };
-  const { message, from, to } = redaction;
-  return { code, what: 'words of a line', message, from, to };
+  // How long the words are would tell something of them.
+  return { code, what: 'words of a line', message: redaction.message };
 }

@@ -7,10 +7,10 @@ import {
   type ProductionInput,
   type ProductionSummary,
   type Rebuilder,
+  type Redaction,
   type Settings
 } from '$core/produce';
-import type { FileRecord } from '$core/records';
-import { ZonedTime } from '$core/shown';
+import type { FileRecord, Message } from '$core/records';
 import { version } from '../../../package.json';
 import type { CaseRecord, Conversation, SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
@@ -19,7 +19,7 @@ import type { Naming } from './naming';
 import { pictureModules } from './picture-modules';
 import { pagePrinter } from './printing';
 import type { PagePreview } from './protocol';
-import { folderSink, zipSink } from './sinks';
+import { folderSink, zipSink, type PackageSink } from './sinks';
 
 /** What a production is made of, beside its settings. */
 export interface CaseParts {
@@ -34,7 +34,8 @@ export interface CaseParts {
 /** A case as input of a production: one section a correspondent, of those that exhibits have lines of. */
 export async function productionInput(
   { record, sources, index, naming, files, attachments }: CaseParts,
-  exhibits: readonly Exhibit[]
+  exhibits: readonly Exhibit[],
+  redactions: readonly Redaction[]
 ): Promise<ProductionInput> {
   const sections: InputSection[] = [];
   for (const row of await conversationsOf(index, exhibits))
@@ -46,7 +47,7 @@ export async function productionInput(
       id: source.id,
       name: source.name,
       kind: source.source?.kind ?? 'unrecognised',
-      sha256: source.source?.sha256 ?? source.files[0]?.sha256 ?? '',
+      sha256: source.sum || source.source?.sha256 || '',
       bytes: source.files.reduce((sum, file) => sum + file.bytes, 0),
       depth: source.source?.depth ?? 'not examined'
     })),
@@ -57,8 +58,22 @@ export async function productionInput(
     calls: index.calls,
     contacts: index.contacts,
     gaps: index.gaps.map(({ gap }) => gap),
-    files
+    files,
+    membersOf: (id) => naming.members(id),
+    elsewhere: await namedMessages(index, redactions),
+    isPart: true
   };
+}
+
+/** The messages that redactions name, and all wordings of each. */
+async function namedMessages(
+  index: CaseIndex,
+  redactions: readonly Redaction[]
+): Promise<Message[]> {
+  const ids = redactions.flatMap((one) => ('message' in one ? [one.message] : []));
+  const places = [...(await index.locate(ids)).values()];
+  const held = await index.heldAll(places);
+  return held.map(({ message }) => message);
 }
 
 /** The conversations that exhibits have lines of, in the order of the case. */
@@ -102,6 +117,7 @@ export interface ProducingHost {
   rebuild: Rebuilder | null;
   /** The case's log as it stood. */
   log: readonly CustodyEntry[];
+  isPreview?: boolean;
   signal: AbortSignal;
 }
 
@@ -131,7 +147,7 @@ export async function previewPages(
     pdf: { ...settings.pdf, password: null, archival: false }
   };
   let pdf: Uint8Array | null = null;
-  for await (const event of workOf(input, printed, host)) {
+  for await (const event of workOf(input, printed, { ...host, isPreview: true })) {
     if (event.type !== 'file') continue;
     const { path, bytes } = event.file;
     if (/record(-001)?\.pdf$/.test(path)) pdf = bytes;
@@ -168,32 +184,32 @@ export async function produceArchive(
   below: FileSystemDirectoryHandle | null,
   tell: (what: string, done: number, total: number) => void
 ): Promise<Archive> {
-  const name = folderName(input, settings, host.made);
-  const sink = below ? await folderSink(below, name) : zipSink(name, host.made);
+  let name = '';
+  let sink: PackageSink | null = null;
   try {
     for await (const event of workOf(input, settings, host)) {
-      if (event.type === 'progress') tell(event.what, event.done, event.total);
-      else if (event.type === 'file') await sink.put(event.file.path, event.file.bytes);
-      else {
-        const zip = await sink.finish();
-        const { summary } = event;
-        return {
-          zip,
-          bytes: zip?.size ?? summary.bytes,
-          summary,
-          name: zip ? `${name}.zip` : name
-        };
+      switch (event.type) {
+        case 'begin':
+          name = event.name;
+          continue;
+        case 'progress':
+          tell(event.what, event.done, event.total);
+          continue;
+        case 'file':
+          sink ??= below ? await folderSink(below, name) : zipSink(name, host.made);
+          await sink.put(event.file.path, event.file.bytes);
+          continue;
+        case 'done': {
+          const zip = (await sink?.finish()) ?? null;
+          const { summary } = event;
+          const bytes = zip?.size ?? summary.bytes;
+          return { zip, bytes, summary, name: zip ? `${name}.zip` : name };
+        }
       }
     }
     throw new Error('The production ended before it was done.');
   } catch (error) {
-    await sink.abandon();
+    await sink?.abandon();
     throw error;
   }
-}
-
-function folderName(input: ProductionInput, settings: Settings, made: number): string {
-  const { date, time } = new ZonedTime(settings.zone ?? input.zone).split(made);
-  const name = input.caseName.replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-+|-+$/g, '');
-  return `${name || 'case'}-${date}-${time.replaceAll(':', '')}`.toLowerCase();
 }

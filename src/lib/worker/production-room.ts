@@ -5,6 +5,7 @@ import type { ByteSource } from '$core/bytes';
 import type { ExhibitLists } from '$core/exhibits';
 import {
   settingsSchema,
+  UndecidedError,
   type Exhibit,
   type Rebuilder,
   type Redaction,
@@ -27,7 +28,7 @@ import {
   type ProducingHost,
   type CaseParts
 } from './producing';
-import type { DeskEvent, ExhibitView, PagePreview, ProductionResult } from './protocol';
+import type { DeskEvent, ExhibitView, PagePreview, Produced, ProductionResult } from './protocol';
 
 /** Lines past which a preview shows one exhibit alone. */
 const MOST_PREVIEWED = 2000;
@@ -54,7 +55,7 @@ export interface ProductionApi extends ProxyMarked {
   /** The printed pages of the exhibits, as they will come out; null where a later question took their place. */
   preview(settings: Settings, exhibit: string): Promise<PagePreview | null>;
   /** Into a folder where one is given, else as one archive. */
-  produce(settings: Settings, below: FileSystemDirectoryHandle | null): Promise<ProductionResult>;
+  produce(settings: Settings, below: FileSystemDirectoryHandle | null): Promise<Produced>;
   /** Makes an earlier production again; where nothing of it changed in the case, the same bytes. */
   repeat(productionId: string): Promise<ProductionResult>;
   stop(): void;
@@ -89,7 +90,7 @@ export class ProductionRoom implements ProductionApi {
       // A long record is shown from the exhibit that is looked at.
       const only = this.host.exhibits().chosen.size > MOST_PREVIEWED ? entry : null;
       const asked = await this.asked(settings, parts, only);
-      const input = await productionInput(parts, asked.exhibits);
+      const input = await productionInput(parts, asked.exhibits, asked.redactions);
       const bench = { made: Date.now(), open: this.opener(parts), rebuild: null, log: [], signal };
       return await previewPages(input, asked, bench);
     } catch (error) {
@@ -119,7 +120,16 @@ export class ProductionRoom implements ProductionApi {
   }
 
   /** Into a folder where one is given, else as one archive. */
-  async produce(
+  async produce(settings: Settings, below: FileSystemDirectoryHandle | null): Promise<Produced> {
+    try {
+      return await this.produceNow(settings, below);
+    } catch (error) {
+      if (error instanceof UndecidedError) return { undecided: [...error.files] };
+      throw error;
+    }
+  }
+
+  private async produceNow(
     settings: Settings,
     below: FileSystemDirectoryHandle | null
   ): Promise<ProductionResult> {
@@ -177,7 +187,7 @@ export class ProductionRoom implements ProductionApi {
   ): Promise<{ archive: Archive; made: number }> {
     const { signal } = (this.producing = new AbortController());
     try {
-      const input = await productionInput(parts, settings.exhibits ?? []);
+      const input = await productionInput(parts, settings.exhibits ?? [], settings.redactions);
       const rebuild = settings.formats.includes('database')
         ? await this.rebuilder(parts, made)
         : null;
@@ -197,57 +207,58 @@ export class ProductionRoom implements ProductionApi {
     parts: CaseParts,
     only: string | null
   ): Promise<Settings & { exhibits: Exhibit[] }> {
-    const { lists, redactions, reasons } = this.host.exhibits();
+    const { lists, redactions, reasons, letGo } = this.host.exhibits();
     const exhibits = (await this.readerOf(parts)).settings(lists, only);
     if (exhibits.length === 0) throw new Error('Nothing is on the exhibit list.');
-    const there = await this.redactable(parts, exhibits, redactions);
+    const there = await this.redactable(parts, redactions);
     const { choose } = settings;
     return {
       ...settings,
       choose: { context: 0, gaps: choose.gaps, states: choose.states },
       exhibits,
       redactions: redactions.filter(there),
-      reasons
+      reasons,
+      decisions: letGo.map((attachment) => ({ attachment, goesAlong: true as const }))
     };
   }
 
-  /** What is redacted in a conversation that has no exhibit is not there to be covered. */
+  /** What is redacted of a source that was removed is not there to be covered. */
   private async redactable(
-    { index }: CaseParts,
-    exhibits: readonly Exhibit[],
+    { index, attachments, files }: CaseParts,
     redactions: readonly Redaction[]
   ): Promise<(redaction: Redaction) => boolean> {
-    const chosen = exhibits.flatMap((one) => (one.kind === 'lines' ? one.messages : []));
     const covered = redactions.flatMap((one) => ('message' in one ? [one.message] : []));
-    const places = await index.locate([...chosen, ...covered]);
-    const groupOf = (id: string): string | undefined => {
-      const place = places.get(id);
-      return place && index.correspondentOf(index.threadOf(place))?.id;
-    };
-    const groups = new Set(chosen.map(groupOf));
+    const places = await index.locate(covered);
+    const listed = new Set(files.map(({ id }) => id));
     return (redaction) => {
       if ('person' in redaction) return index.people.has(redaction.person);
-      if (!('message' in redaction)) return true;
-      return places.has(redaction.message) && groups.has(groupOf(redaction.message));
+      if ('attachment' in redaction)
+        return attachments.has(redaction.attachment) || listed.has(redaction.attachment);
+      return !('message' in redaction) || places.has(redaction.message);
     };
   }
 
-  /** The bytes of a file by their checksum; null where they are not in this browser. */
+  /** The bytes of a file by their checksum, from whichever source has them; null where they are not in this browser. */
   private opener({ attachments, files }: CaseParts): ProducingHost['open'] {
-    const bySum = new Map(
-      [...attachments.values()].map(({ attachment }) => [attachment.sha256, attachment])
-    );
+    const places = new Map<string, { source: string; path: string }[]>();
+    const put = (sha256: string | null, source: string, path: string | null): void => {
+      if (sha256 === null || path === null) return;
+      places.set(sha256, [...(places.get(sha256) ?? []), { source, path }]);
+    };
+    for (const { attachment } of attachments.values())
+      put(attachment.sha256, sourceIn(attachment.id), attachment.path);
+    for (const { sha256, source, path } of files) put(sha256, source, path);
     return async (sha256) => {
-      const found = bySum.get(sha256);
-      const listed = files.find((file) => file.sha256 === sha256);
-      const places: [string, string | null | undefined][] = [
-        [found ? sourceIn(found.id) : '', found?.path],
-        [listed?.source ?? '', listed?.path]
-      ];
-      for (const [source, path] of places) {
-        const file = path ? await this.host.file(source, path) : null;
-        if (file) return Uint8Array.from(file.read(0, file.size));
-      }
+      let refused: unknown = null;
+      for (const { source, path } of places.get(sha256) ?? [])
+        try {
+          const file = await this.host.file(source, path);
+          if (file) return Uint8Array.from(file.read(0, file.size));
+        } catch (error) {
+          // Another source may hold the same bytes; where none does, it is said why.
+          refused ??= error;
+        }
+      if (refused !== null) throw refused;
       return null;
     };
   }

@@ -13,7 +13,7 @@ import {
 import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind } from '$core/exhibits';
-import type { Reason, Redaction } from '$core/produce';
+import type { Reason, Redaction, UndecidedFile } from '$core/produce';
 import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
@@ -410,6 +410,9 @@ export interface ProductionResult {
   /** Whether an earlier production was made again to the byte; null for a new one. */
   isSame: boolean | null;
 }
+
+/** Records that were produced, or files of which has to be decided first. */
+export type Produced = ProductionResult | { undecided: UndecidedFile[] };
 
 /** What the worker tells the page without being asked. */
 export type DeskEvent =

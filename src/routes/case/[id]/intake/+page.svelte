@@ -114,7 +114,7 @@
   <h1>Until the copy is taken</h1>
   <p>{open.summary?.record.name}, {date(Date.parse(desk.now))}</p>
   <ol>
-    {#each MUST_NOT as text (text)}<li>{text}</li>{/each}
+    {#each MUST_NOT as text, i (i)}<li>{text}</li>{/each}
   </ol>
 </article>
 

@@ -2,7 +2,13 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import type { ExhibitChange } from '$core/exhibits';
-  import { settingsProblem, settingsSchema, type Redaction, type Settings } from '$core/produce';
+  import {
+    settingsProblem,
+    settingsSchema,
+    type Redaction,
+    type Settings,
+    type UndecidedFile
+  } from '$core/produce';
   import { bytes, count, errorText, plural } from '$lib/format';
   import ExhibitList from '$lib/parts/ExhibitList.svelte';
   import PackageCheck from '$lib/parts/PackageCheck.svelte';
@@ -11,6 +17,7 @@
   import ProduceSettings from '$lib/parts/ProduceSettings.svelte';
   import ProductionHistory from '$lib/parts/ProductionHistory.svelte';
   import Redactions from '$lib/parts/Redactions.svelte';
+  import UndecidedFiles from '$lib/parts/UndecidedFiles.svelte';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
   import { PRESETS } from '$lib/state/presets';
@@ -21,6 +28,7 @@
     ExhibitRow,
     ExhibitView,
     PagePreview as Pages,
+    Produced,
     ProductionResult,
     RedactionView
   } from '$lib/worker/protocol';
@@ -102,6 +110,9 @@
     return () => clearTimeout(timer);
   });
 
+  /** Why the pages could not be set. */
+  let unset = $state<string | null>(null);
+
   const WAIT = 250;
   const MOMENT = 50;
 
@@ -116,9 +127,14 @@
       open.desk.production
         .preview(asked, id)
         .then((made) => {
-          if (made) pages = made;
+          if (!made) return;
+          pages = made;
+          unset = null;
         })
-        .catch(report);
+        .catch((error: unknown) => {
+          pages = null;
+          unset = errorText(error);
+        });
     }, MOMENT);
     return () => clearTimeout(timer);
   });
@@ -179,11 +195,39 @@
     void goto(`/case/${page.params.id}/read`);
   }
 
-  async function finish(work: Promise<ProductionResult>): Promise<void> {
+  /** Files of which has to be decided, and where the records were to go. */
+  let undecided = $state.raw<{
+    files: UndecidedFile[];
+    below: FileSystemDirectoryHandle | null;
+  } | null>(null);
+
+  async function decide(covered: UndecidedFile[], along: UndecidedFile[]): Promise<void> {
+    const below = undecided?.below ?? null;
+    undecided = null;
+    try {
+      if (along.length > 0) await open.desk.exhibits.letFilesGo(along);
+      if (covered.length > 0)
+        await addRedactions(
+          covered.map(({ id, codes }) => ({ attachment: id, whole: true, code: codes[0]! }))
+        );
+      if (checked.success) await finish(open.desk.production.produce(checked.data, below), below);
+    } catch (error) {
+      report(error);
+    }
+  }
+
+  async function finish(
+    work: Promise<Produced>,
+    below: FileSystemDirectoryHandle | null = null
+  ): Promise<void> {
     working = true;
     open.failure = null;
     try {
       const made = await work;
+      if ('undecided' in made) {
+        undecided = { files: made.undecided, below };
+        return;
+      }
       result = { ...made, url: made.zip && URL.createObjectURL(made.zip) };
       if (made.zip) saveBlob(made.zip, made.name);
       await open.refresh();
@@ -205,7 +249,7 @@
         showDirectoryPicker(options: object): Promise<FileSystemDirectoryHandle>;
       };
       const below = await picker.showDirectoryPicker({ mode: 'readwrite' });
-      await finish(open.desk.production.produce(asked, below));
+      await finish(open.desk.production.produce(asked, below), below);
     } catch (error) {
       // Who closes the picker wants nothing.
       if (!(error instanceof DOMException && error.name === 'AbortError')) report(error);
@@ -261,8 +305,10 @@
         label="Page {shown} of the record"
         onfail={report}
       />
+    {:else if unset !== null}
+      <p class="hint problem" role="alert">The pages could not be laid out: {unset}</p>
     {:else}
-      <p class="soft hint" role="status">Setting the pages …</p>
+      <p class="soft hint" role="status">Laying out pages …</p>
     {/if}
   </main>
 
@@ -338,6 +384,12 @@
     </p>
   </aside>
 </div>
+
+{#if undecided}<UndecidedFiles
+    files={undecided.files}
+    oncancel={() => (undecided = null)}
+    ondecide={decide}
+  />{/if}
 
 <style>
   .wrap {

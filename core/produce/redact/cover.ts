@@ -1,6 +1,6 @@
 import { decode as decodePng, encode as encodePng } from 'fast-png';
 import jpeg from 'jpeg-js';
-import type { Area } from './redact';
+import type { Area } from './redactor';
 
 /** Pixels past which a picture is not taken apart. */
 const MOST_MEGAPIXELS = 120;
@@ -35,8 +35,15 @@ export function coverAreas(
 
 function coverPng(bytes: Uint8Array, areas: readonly Area[]): Uint8Array {
   const image = decodePng(bytes);
-  if (image.palette) return encodePng(painted(withoutPalette(image), areas, image.depth));
-  return encodePng({ ...painted(image, areas, image.depth), depth: image.depth });
+  if (image.palette) return encodePng(painted(withoutPalette(image), areas, 8));
+  // Nothing but the pixels: texts and profiles that stand beside them may tell what is covered.
+  const { width, height, channels, depth, data } = painted(pixelsOf(image), areas, image.depth);
+  return encodePng({ width, height, channels, depth, data });
+}
+
+function pixelsOf(image: ReturnType<typeof decodePng>): Pixels & { depth: typeof image.depth } {
+  const { width, height, channels, depth, data } = image;
+  return { width, height, channels, depth, data };
 }
 
 function withoutPalette(image: ReturnType<typeof decodePng>): Pixels {
@@ -67,7 +74,7 @@ function coverJpeg(bytes: Uint8Array, areas: readonly Area[]): Uint8Array {
 }
 
 /** Paints the areas black; a pixel that an area touches belongs to it. */
-function painted(image: Pixels, areas: readonly Area[], depth: number): Pixels {
+function painted<P extends Pixels>(image: P, areas: readonly Area[], depth: number): P {
   const { width, height, channels, data } = image;
   const full = 2 ** depth - 1;
   const hasAlpha = channels === 2 || channels === 4;

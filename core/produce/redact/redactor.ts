@@ -1,7 +1,14 @@
-import { OWNER, type Attachment, type FileRecord, type Message, type Person } from '../records';
-import { placesOf, type Wanted } from './everywhere';
-import { plain, withBars, type Span, type Text } from './parts';
-import type { Reason, Redaction } from './settings';
+import {
+  OWNER,
+  type Attachment,
+  type Contact,
+  type FileRecord,
+  type Message,
+  type Person
+} from '../../records';
+import { plain, withBars, type Span, type Text } from '../parts';
+import type { Reason, Redaction } from '../settings';
+import { Secrets, type Secret } from './match';
 
 /** A part of a picture that is covered; shares of its width and height. */
 export interface Area {
@@ -35,32 +42,44 @@ export interface Redactable {
   attachments: ReadonlyMap<string, Attachment>;
   files: readonly FileRecord[];
   people: readonly Person[];
+  contacts: readonly Contact[];
   nameOf: (person: string | null) => { name: string; address: string };
+  /** All persons that are the same individual, the one that is named among them. */
+  membersOf?: (person: string) => readonly string[];
 }
 
 /** A file that can be covered: one that came with a line, or one of the list of files. */
-type Coverable = Pick<FileRecord, 'id' | 'sha256'> & { message?: string };
+type Coverable = Pick<FileRecord, 'id' | 'sha256' | 'name'> & { message?: string };
 
-/** Letters of a part of a name that is covered by itself. */
+/** Letters of a part of a name that is covered by itself; shorter ones only as they are written. */
 const LEAST_NAME = 3;
+const SHORTEST_NAME = 2;
+/** Small words in names, which are everybody's. */
+const PARTICLES = new Set('van von der den del des dos the and und for mrs miss sir'.split(' '));
 
-/** A text shorter than this, or of one common word, is covered where it was marked and nowhere else. */
+/** A marked text shorter than this is covered in its message and what belongs to it, and nowhere else. */
 const TELLING = 6;
+/** A message that is covered whole and shorter than this may be anybody's words. */
 const LONG = 12;
 
 /**
- * What is to be redacted, applied to whatever is shown. A marked text is
+ * What is to be redacted, applied to whatever is shown: the one gate through
+ * which every text of a case passes on its way into a record. A marked text is
  * covered in the other wordings of its message, in quotes of it, and, where it
- * is telling enough, wherever else it stands: in names, titles, file names.
+ * is long enough to tell, wherever else it stands: in names, titles, paths.
  */
 export class Redactor {
   private readonly spans = new Map<string, Span[]>();
   private readonly lines = new Map<string, string>();
   private readonly files = new Map<string, string>();
+  private readonly contacts = new Map<string, string>();
   private readonly areas = new Map<string, Area[]>();
-  private readonly everywhere: Wanted[] = [];
-  /** Texts that are covered in the other wordings of the same message. */
-  private readonly within = new Map<string, Wanted[]>();
+  private readonly secrets: Secret[] = [];
+  /** All that is covered wherever it stands. */
+  readonly everywhere: Secrets;
+  /** Texts that are covered in a message, its other wordings, and what belongs to them. */
+  private readonly marked = new Map<string, Secret[]>();
+  private readonly within = new Map<string, Secrets>();
   private readonly counts = new Map<string, RedactionCount>();
 
   private readonly list: Omit<RedactionEntry, 'reason' | 'line'>[] = [];
@@ -74,8 +93,8 @@ export class Redactor {
     const covered = new Map<string, Coverable>(known.attachments);
     for (const file of redactions.length > 0 ? known.files : []) covered.set(file.id, file);
     for (const redaction of redactions) this.take(redaction, known, families, covered);
-    // A longer text first: what is left of it around a shorter one would tell.
-    this.everywhere.sort((a, b) => b.text.length - a.text.length);
+    this.everywhere = new Secrets(this.secrets);
+    for (const [id, secrets] of this.marked) this.within.set(id, new Secrets(secrets));
   }
 
   private take(
@@ -85,64 +104,81 @@ export class Redactor {
     covered: ReadonlyMap<string, Coverable>
   ): void {
     if ('text' in redaction) {
-      this.everywhere.push(redaction);
+      this.secrets.push(redaction);
       this.count(redaction.code, 'text', null);
     } else if ('person' in redaction) this.coverPerson(redaction.person, redaction.code, known);
     else if ('attachment' in redaction) {
       const file = covered.get(redaction.attachment);
-      if (!file) throw new RedactionError('attachment', redaction.attachment);
+      if (!file) throw unknown('attachment', redaction.attachment);
       this.cover(redaction, file, covered);
     } else {
       const message = known.messages.get(redaction.message);
-      if (!message) throw new RedactionError('message', redaction.message);
+      if (!message) throw unknown('message', redaction.message);
       if ('whole' in redaction) this.coverLine(message, redaction.code, families);
       else this.coverSpan(message, redaction, families);
     }
   }
 
-  /** Every name and address of a person. Of a name each word goes that is long enough to tell. */
-  private coverPerson(id: string, code: string, { people, nameOf }: Redactable): void {
-    const person = people.find((known) => known.id === id);
-    if (!person) throw new RedactionError('person', id);
-    const names = [person.name, nameOf(id).name].filter((name) => name !== null);
-    const words = names.flatMap((name) => name.split(/[\s,;.]+/));
-    const telling = words.filter((word) => word.length >= LEAST_NAME && /\p{L}/u.test(word));
-    const own = id.replace(/^\w:/, '');
-    const isOwner = id === OWNER || person.owner;
-    for (const text of new Set([
-      ...names,
-      ...telling,
-      ...person.addresses,
-      ...(isOwner ? [] : [own])
-    ]))
-      if (text.trim().length >= 2) this.everywhere.push({ text: text.trim(), code });
+  /** Every name and address of a person, those of all contact cards among them. Of a name each word goes that is long enough to tell. */
+  private coverPerson(asked: string, code: string, known: Redactable): void {
+    const { people, contacts, nameOf } = known;
+    if (!people.some(({ id }) => id === asked)) throw unknown('person', asked);
+    const members = new Set([asked, ...(known.membersOf?.(asked) ?? [])]);
+    const own = people.filter(({ id }) => members.has(id));
+    const addresses = own.flatMap((person) => person.addresses);
+    const cards = contacts.filter(({ person }) => person !== null && members.has(person));
+    for (const { id } of cards) this.contacts.set(id, code);
+    addresses.push(...cards.flatMap(({ phones, emails }) => [...phones, ...emails]));
+    const shown = own.map(({ id }) => nameOf(id).name);
+    const names = [...own.map(({ name }) => name), ...cards.map(({ name }) => name), ...shown];
+    // Who has no name is shown by an address or an id, which are no names.
+    const noName = new Set<string | null>([null, '', OWNER, 'owner', ...members]);
+    for (const name of new Set(names))
+      if (name !== null && !noName.has(name)) this.coverName(name.trim(), code);
+    for (const address of new Set(addresses)) this.secrets.push({ text: address, code });
+    for (const { note } of cards)
+      if (note && note.trim().length >= TELLING) this.secrets.push({ text: note, code });
     this.count(code, 'person', null);
+  }
+
+  private coverName(name: string, code: string): void {
+    this.secrets.push({ text: name, code, isName: true });
+    for (const part of name.split(/[\s,;.()/]+/)) {
+      const word = part.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$/gu, '');
+      if (!/\p{L}/u.test(word) || PARTICLES.has(word.toLowerCase())) continue;
+      if (word.length >= LEAST_NAME) this.secrets.push({ text: word, code, isName: true });
+      else if (word.length >= SHORTEST_NAME)
+        this.secrets.push({ text: word, code, isName: true, isExact: true });
+    }
   }
 
   get isEmpty(): boolean {
     const { spans, lines, files, areas, everywhere } = this;
-    return spans.size + lines.size + files.size + areas.size + everywhere.length === 0;
+    return spans.size + lines.size + files.size + areas.size === 0 && everywhere.isEmpty;
   }
 
   private coverLine(message: Message, code: string, families: Families): void {
-    for (const { id } of families.get(message.id) ?? [message]) this.lines.set(id, code);
     this.count(code, 'line', message.id);
-    if (message.body.trim().length >= LONG) this.everywhere.push({ text: message.body, code });
-    if (message.subject && message.subject.trim().length >= LONG)
-      this.everywhere.push({ text: message.subject, code });
+    for (const { id, body, subject } of families.get(message.id) ?? [message]) {
+      this.lines.set(id, code);
+      for (const text of [body, subject ?? ''])
+        if (text.trim().length >= LONG) this.secrets.push({ text, code });
+    }
   }
 
   private coverSpan(message: Message, { from, to, code }: Span, families: Families): void {
     if (from >= to || from >= message.body.length)
-      throw new RedactionError('stretch', `${message.id} ${from} to ${to}`);
+      throw new RedactionError(
+        `The redaction of ${message.id} from ${from} to ${to} lies outside its text, or has no length.`
+      );
     const list = this.spans.get(message.id) ?? [];
     list.push({ from, to, code });
     this.spans.set(message.id, list);
     this.count(code, 'text', message.id);
     const wanted = { text: message.body.slice(from, to), code };
-    for (const { id } of families.get(message.id) ?? [])
-      this.within.set(id, [...(this.within.get(id) ?? []), wanted]);
-    if (isTelling(wanted.text)) this.everywhere.push(wanted);
+    for (const { id } of families.get(message.id) ?? [message])
+      this.marked.set(id, [...(this.marked.get(id) ?? []), wanted]);
+    if (wanted.text.trim().length >= TELLING) this.secrets.push(wanted);
   }
 
   /** The same file may be attached to other messages: its content is covered there too. */
@@ -155,6 +191,10 @@ export class Redactor {
       ({ id, sha256 }) => id === file.id || (sha256 !== null && sha256 === file.sha256)
     );
     const { code } = redaction;
+    if ('area' in redaction && !isInPicture(redaction.area))
+      throw new RedactionError(
+        `The area that covers a part of ${file.name ?? file.id} has no size or lies outside the picture.`
+      );
     this.count(code, 'whole' in redaction ? 'file' : 'area', file.message ?? null);
     for (const { id } of copies) {
       if ('whole' in redaction) this.files.set(id, code);
@@ -186,15 +226,20 @@ export class Redactor {
 
   /** An id that tells nothing: one that holds what is covered stands under another. */
   id(id: string): string {
-    if (this.everywhere.length === 0 || placesOf(id, this.everywhere).length === 0) return id;
+    if (!this.covers(id)) return id;
     const known = this.ids.get(id) ?? `withheld-${this.ids.size + 1}`;
     this.ids.set(id, known);
     return known;
   }
 
+  /** The id that another one stands for. */
+  originalOf(id: string): string {
+    return [...this.ids].find(([, told]) => told === id)?.[0] ?? id;
+  }
+
   /** Whether a text holds what is covered everywhere. */
   covers(text: string): boolean {
-    return this.everywhere.length > 0 && placesOf(text, this.everywhere).length > 0;
+    return this.everywhere.firstIn(text) !== null;
   }
 
   /** Uses of each code, by code. */
@@ -218,40 +263,48 @@ export class Redactor {
     return this.areas.get(id) ?? [];
   }
 
+  /** The code over a whole contact card; null where it is shown. */
+  contactCode(id: string): string | null {
+    return this.contacts.get(id) ?? null;
+  }
+
   /** A message's wording. */
   body(message: Message): Text {
     const code = this.lines.get(message.id);
     if (code !== undefined) return [{ code }];
     const marked = this.spans.get(message.id) ?? [];
-    const wanted = [...(this.within.get(message.id) ?? []), ...this.everywhere];
-    return withBars(message.body, [...marked, ...placesOf(message.body, wanted)]);
+    return withBars(message.body, [...marked, ...this.placesIn(message.body, message.id)]);
   }
 
-  /** Any other text: a name, a title, a path. */
+  /** Any other text: a name, a title, a path; of a message where one is named. */
   text(text: string, message?: string): Text {
     const code = message === undefined ? undefined : this.lines.get(message);
     if (code !== undefined) return text === '' ? [] : [{ code }];
-    const wanted =
-      message === undefined
-        ? this.everywhere
-        : [...(this.within.get(message) ?? []), ...this.everywhere];
-    return wanted.length === 0 ? plain(text) : withBars(text, placesOf(text, wanted));
+    const spans = this.placesIn(text, message);
+    return spans.length === 0 ? plain(text) : withBars(text, spans);
+  }
+
+  private placesIn(text: string, message: string | undefined): Span[] {
+    const within = message === undefined ? undefined : this.within.get(message);
+    const everywhere = this.everywhere.placesIn(text);
+    return within ? [...within.placesIn(text), ...everywhere] : everywhere;
   }
 }
 
-/** A redaction that names what the case does not hold. */
+/** A redaction that names what the case does not hold, or covers nothing. */
 export class RedactionError extends Error {
   override readonly name = 'RedactionError';
-
-  constructor(what: string, which: string) {
-    super(`A redaction names the ${what} ${which}, which the case does not hold.`);
-  }
 }
 
-function isTelling(text: string): boolean {
-  const bare = text.trim();
-  if (bare.length < TELLING) return false;
-  return bare.length >= LONG || /\d|\s|@/.test(bare);
+function unknown(what: string, which: string): RedactionError {
+  return new RedactionError(
+    `A redaction names the ${what} ${which}, which the case does not hold.`
+  );
+}
+
+/** Whether a part of the picture lies under the area. */
+function isInPicture({ x, y, width, height }: Omit<Area, 'code'>): boolean {
+  return width > 0 && height > 0 && x < 1 && y < 1 && x + width > 0 && y + height > 0;
 }
 
 type Families = ReadonlyMap<string, readonly Message[]>;

@@ -1,0 +1,261 @@
+import { gunzipSync, unzipSync, unzlibSync } from 'fflate';
+import { pdfTexts } from './pdf-text';
+import type { LetGo } from './search';
+
+/** A text that stands in a file, in whatever encoding or packing. */
+export interface DecodedText {
+  /** Where in the file, in words; empty for the file itself. */
+  where: string;
+  text: string;
+}
+
+/** Packages inside packages beyond this are not opened. */
+const DEEPEST = 4;
+/** Bytes that one packed part may unpack to. */
+const MOST_UNPACKED = 256 << 20;
+
+const utf8 = new TextDecoder('utf-8');
+const latin = new TextDecoder('windows-1252');
+
+/**
+ * Every text that can be read in a file: as it stands in the encodings that
+ * are in use, without markup and its escapes, in the parts of archives and
+ * office files, in the streams of a PDF, in packed text of a PNG, in mails'
+ * encoded parts.
+ */
+export function* decodedTexts(
+  bytes: Uint8Array,
+  where = '',
+  depth = 0,
+  letGo: LetGo | null = null
+): Generator<DecodedText> {
+  if (depth > DEEPEST || bytes.length === 0 || letGo?.has(bytes)) return;
+  if (startsWith(bytes, 'PK\x03\x04') || startsWith(bytes, 'PK\x05\x06'))
+    yield* zipTexts(bytes, where, depth, letGo);
+  else if (bytes[0] === 0x1f && bytes[1] === 0x8b)
+    yield* packedTexts(() => gunzipSync(bytes), `${where} unpacked`, depth);
+  else if (startsWith(bytes, '%PDF-'))
+    for (const found of pdfTexts(bytes)) yield { ...found, where: joined(where, found.where) };
+  else if (startsWith(bytes, '\x89PNG')) yield* pngTexts(bytes, where);
+  yield* plainTexts(bytes, where, depth, letGo);
+}
+
+function startsWith(bytes: Uint8Array, head: string): boolean {
+  return [...head].every((char, i) => bytes[i] === char.charCodeAt(0));
+}
+
+function joined(a: string, b: string): string {
+  return a === '' ? b : `${a}, ${b}`;
+}
+
+function* packedTexts(
+  unpack: () => Uint8Array,
+  where: string,
+  depth: number
+): Generator<DecodedText> {
+  let bytes: Uint8Array;
+  try {
+    bytes = unpack();
+  } catch {
+    // What cannot be unpacked here can be read by nobody else either; its bytes as they are were searched.
+    return;
+  }
+  yield* decodedTexts(bytes, where, depth + 1);
+}
+
+function* zipTexts(
+  bytes: Uint8Array,
+  where: string,
+  depth: number,
+  letGo: LetGo | null
+): Generator<DecodedText> {
+  const names: string[] = [];
+  let parts: Record<string, Uint8Array> = {};
+  try {
+    parts = unzipSync(bytes, {
+      filter: ({ name, originalSize }) => {
+        names.push(name);
+        return originalSize <= MOST_UNPACKED;
+      }
+    });
+  } catch {
+    // A damaged archive: its names and bytes as they stand are searched all the same.
+  }
+  yield { where: joined(where, 'names of its parts'), text: names.join('\n') };
+  for (const [name, part] of Object.entries(parts))
+    yield* decodedTexts(part, joined(where, name), depth + 1, letGo);
+}
+
+/** Packed text chunks of a picture (PNG specification, section 11.3.3). */
+function* pngTexts(bytes: Uint8Array, where: string): Generator<DecodedText> {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = 8; at + 12 <= bytes.length;) {
+    const length = view.getUint32(at);
+    const type = latin.decode(bytes.subarray(at + 4, at + 8));
+    const data = bytes.subarray(at + 8, at + 8 + length);
+    if (type === 'zTXt' || type === 'iTXt' || type === 'iCCP') {
+      // The packed bytes begin behind the last of the zeros that end the words before them.
+      for (let zero = data.indexOf(0); zero >= 0; zero = data.indexOf(0, zero + 1))
+        for (const skip of [1, 2])
+          yield* packedTexts(
+            () => unzlibSync(data.subarray(zero + skip)),
+            joined(where, `chunk ${type}`),
+            DEEPEST - 1
+          );
+    }
+    at += 12 + length;
+  }
+}
+
+/** A file's own bytes in each encoding that they may be in. */
+function* plainTexts(
+  bytes: Uint8Array,
+  where: string,
+  depth: number,
+  letGo: LetGo | null
+): Generator<DecodedText> {
+  const isBinary = bytes.subarray(0, 4096).includes(0);
+  if (!isBinary) {
+    const text = utf8.decode(bytes);
+    yield { where, text };
+    if (text.includes('\ufffd')) yield { where, text: latin.decode(bytes) };
+    yield* unescaped(text, where, depth, letGo);
+    return;
+  }
+  for (const text of runsOf(bytes)) yield { where, text };
+}
+
+/** Stretches of bytes that are text, in one byte a sign or two, whichever half comes first. */
+function* runsOf(bytes: Uint8Array): Generator<string> {
+  yield* runs(latin1Of(bytes), true);
+  for (const encoding of ['utf-16le', 'utf-16be'] as const)
+    for (const shift of [0, 1])
+      yield* runs(new TextDecoder(encoding).decode(bytes.subarray(shift)), false);
+}
+
+function latin1Of(bytes: Uint8Array): string {
+  let text = '';
+  for (let at = 0; at < bytes.length; at += 0x8000)
+    text += String.fromCharCode(...bytes.subarray(at, at + 0x8000));
+  return text;
+}
+
+/** Signs that a text is made of; others end a run. Units of one byte may be UTF-8. */
+const BYTE_RUN = /[\t\n\r\x20-\x7e\x80-\xff]{3,}/g;
+const UNIT_RUN =
+  /[\t\n\r\x20-\x7e\u00a0-\u06ff\u0900-\u0dff\u0e00-\u0fff\u1e00-\u206f\u3040-\u30ff\u4e00-\u9fff\uac00-\ud7af]{3,}/g;
+/** Runs that are searched together. */
+const JOINED = 4096;
+
+function* runs(text: string, isBytes: boolean): Generator<string> {
+  let some: string[] = [];
+  for (const [run] of text.matchAll(isBytes ? BYTE_RUN : UNIT_RUN)) {
+    some.push(isBytes ? fromUtf8(run) : run);
+    if (some.length < JOINED) continue;
+    yield some.join('\u0001\n');
+    some = [];
+  }
+  if (some.length > 0) yield some.join('\u0001\n');
+}
+
+function fromUtf8(run: string): string {
+  if (!/[\x80-\xff]/.test(run)) return run;
+  return utf8.decode(Uint8Array.from(run, (char) => char.charCodeAt(0)));
+}
+
+const MARKUP = /<\/?[a-z!?][^>]*>/gi;
+const ENTITY = /&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|(amp|lt|gt|quot|apos|nbsp));/gi;
+const NAMED: Record<string, string> = {
+  amp: '&',
+  lt: '<',
+  gt: '>',
+  quot: '"',
+  apos: "'",
+  nbsp: ' '
+};
+
+/** The same without markup and escapes: of pages, JSON, links, folded lines and mails. */
+function* unescaped(
+  text: string,
+  where: string,
+  depth: number,
+  letGo: LetGo | null
+): Generator<DecodedText> {
+  if (text.includes('<') || text.includes('&')) {
+    // Words that markup parts are read as one, and as two.
+    for (const between of ['', ' ']) {
+      const bare = text.replace(MARKUP, between);
+      const said = entities(bare);
+      if (said !== text) yield { where, text: said };
+    }
+    // What stands inside of the markup, in attributes.
+    if (ENTITY.test(text)) yield { where, text: entities(text) };
+  }
+  if (/\\u[0-9a-f]{4}|\\[nrt"\\/]/i.test(text)) yield { where, text: fromJson(text) };
+  if (/%[0-9a-f]{2}/i.test(text)) yield { where, text: fromLink(text) };
+  if (/\r?\n[ \t]/.test(text)) yield { where, text: text.replace(/\r?\n[ \t]/g, '') };
+  if (/^content-transfer-encoding:/im.test(text)) yield* mailTexts(text, where, depth, letGo);
+}
+
+function entities(text: string): string {
+  return text.replace(ENTITY, (all, decimal?: string, hex?: string, name?: string) => {
+    if (name !== undefined) return NAMED[name.toLowerCase()]!;
+    const code = decimal === undefined ? parseInt(hex!, 16) : Number(decimal);
+    return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : all;
+  });
+}
+
+const SHORT: Record<string, string> = { n: '\n', r: '\r', t: '\t' };
+
+function fromJson(text: string): string {
+  return text.replace(/\\(?:u([0-9a-f]{4})|([nrtbf"\\/]))/gi, (_, hex?: string, short?: string) =>
+    hex === undefined
+      ? (SHORT[short!.toLowerCase()] ?? short!)
+      : String.fromCharCode(parseInt(hex, 16))
+  );
+}
+
+function fromLink(text: string): string {
+  return text.replace(/(?:%[0-9a-f]{2})+/gi, (run) =>
+    utf8.decode(Uint8Array.from(run.slice(1).split('%'), (hex) => parseInt(hex, 16)))
+  );
+}
+
+/** The encoded parts of a mail and its encoded words (RFC 2045, 2047). */
+function* mailTexts(
+  text: string,
+  where: string,
+  depth: number,
+  letGo: LetGo | null
+): Generator<DecodedText> {
+  const words = text.replace(
+    /=\?[\w-]+\?([bq])\?([^?]*)\?=(?:\s+(?==\?))?/gi,
+    (_, how: string, word: string) =>
+      utf8.decode(
+        how.toLowerCase() === 'b' ? fromBase64(word) : fromQuoted(word.replaceAll('_', ' '))
+      )
+  );
+  if (words !== text) yield { where: joined(where, 'headers'), text: words };
+  for (const [block] of text.matchAll(/(?:^[A-Za-z0-9+/]{4,}={0,2}\r?$\n?)+/gm))
+    yield* decodedTexts(fromBase64(block), joined(where, 'an encoded part'), depth + 1, letGo);
+  if (/quoted-printable/i.test(text))
+    yield { where, text: utf8.decode(fromQuoted(text.replace(/=\r?\n/g, ''))) };
+}
+
+function fromBase64(text: string): Uint8Array {
+  const bare = text.replace(/[^A-Za-z0-9+/]/g, '');
+  const whole = bare.slice(0, bare.length - (bare.length % 4 === 1 ? 1 : 0));
+  return Uint8Array.from(atob(whole), (char) => char.charCodeAt(0));
+}
+
+function fromQuoted(text: string): Uint8Array {
+  const out: number[] = [];
+  for (let at = 0; at < text.length; at++) {
+    const hex = text[at] === '=' ? /^=[0-9a-f]{2}/i.exec(text.slice(at, at + 3)) : null;
+    if (hex) {
+      out.push(parseInt(hex[0].slice(1), 16));
+      at += 2;
+    } else out.push(...new TextEncoder().encode(text[at]));
+  }
+  return Uint8Array.from(out);
+}

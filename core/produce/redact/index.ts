@@ -1,0 +1,7 @@
+export { coverAreas } from './cover';
+export { Secrets } from './match';
+export type { Secret } from './match';
+export { leaksIn, LetGo } from './search';
+export type { Leak } from './search';
+export { RedactionError, Redactor } from './redactor';
+export type { Area, RedactionCount, RedactionEntry } from './redactor';
