@@ -45,7 +45,7 @@ export class ZipSink implements PackageSink {
     try {
       // A link is only made where nothing has the name; a rename would take the place of what is there.
       linkSync(this.partial, this.target);
-    } catch (error) {
+    } catch {
       if (existsSync(this.target)) throw takenMeanwhile(this.target);
       // Some disks know no links.
       renameSync(this.partial, this.target);

@@ -175,10 +175,13 @@ export class Redactor {
     list.push({ from, to, code });
     this.spans.set(message.id, list);
     this.count(code, 'text', message.id);
-    const wanted = { text: message.body.slice(from, to), code };
+    const text = message.body.slice(from, to);
+    const isShort = text.trim().length < TELLING;
+    // A short word is not looked for inside of others, which it tells nothing of.
+    const wanted = { text, code, isName: isShort && isWord(message.body, from, to) };
     for (const { id } of families.get(message.id) ?? [message])
       this.marked.set(id, [...(this.marked.get(id) ?? []), wanted]);
-    if (wanted.text.trim().length >= TELLING) this.secrets.push(wanted);
+    if (!isShort) this.secrets.push(wanted);
   }
 
   /** The same file may be attached to other messages: its content is covered there too. */
@@ -300,6 +303,14 @@ function unknown(what: string, which: string): RedactionError {
   return new RedactionError(
     `A redaction names the ${what} ${which}, which the case does not hold.`
   );
+}
+
+/** Whether a stretch begins and ends where words do. */
+function isWord(text: string, from: number, to: number): boolean {
+  const cut = (at: number): boolean =>
+    /[\p{L}\p{M}]$/u.test(text.slice(Math.max(0, at - 2), at)) &&
+    /^[\p{L}\p{M}]/u.test(text.slice(at, at + 2));
+  return !cut(from) && !cut(to);
 }
 
 /** Whether a part of the picture lies under the area. */
