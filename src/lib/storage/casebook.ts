@@ -22,7 +22,9 @@ export async function listCases(): Promise<CaseCard[]> {
 }
 
 function card(record: CaseRecord, all: SourceRecord[]): CaseCard {
-  const sources = all.filter((source) => source.caseId === record.id);
+  const sources = all.filter(
+    ({ caseId, removedAt }) => caseId === record.id && removedAt === undefined
+  );
   let live = 0;
   let notLive = 0;
   for (const { counts } of sources.flatMap((source) => source.stores)) {
