@@ -19,3 +19,5 @@ export { crc32, crc32Step } from './crc32';
 export { append } from './append';
 export { memoryOf } from './views';
 export { grouped, sizeText } from './size-text';
+export { readMarkup } from './markup';
+export type { MarkupListener } from './markup';

@@ -34,7 +34,7 @@ export function elementaryFile(path: string, source: ByteSource): FoundFile | nu
 /** A file that is nothing but one run of hex digits, without blanks, so that offsets can be told. */
 function asHex(raw: Uint8Array): Uint8Array | null {
   if (raw.length < 20) return null;
-  const text = new TextDecoder('latin1').decode(raw).replace(/\s+$/, '');
+  const text = new TextDecoder('latin1').decode(raw).trimEnd();
   return /^[0-9a-f]+$/i.test(text) ? fromHex(text) : null;
 }
 

@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { readMarkup, type MarkupListener } from '../bytes';
 import type { ChatLog, LogEntry, TextLine } from './entries';
 import { readLineLog } from './lines';
 import { dateAt, momentOf, orderOf, timeAt, type WrittenDate, type WrittenTime } from './moment';
@@ -53,28 +53,25 @@ function blocksOf({ text: page, offsetOf }: DecodedText): Block[] {
   let text = '';
   let start = 0;
   let moment: string | null = null;
-  const parser: Parser = new Parser(
-    {
-      onopentag(name, attributes) {
-        if (BLOCKS.has(name)) flush(parser.startIndex);
-        roles.push(roleOf(attributes) ?? roles[roles.length - 1] ?? 'other');
-        const told = attributes.title ?? attributes.datetime ?? '';
-        if (/\d{4}/.test(told) && /\d{1,2}[:.]\d{2}/.test(told)) {
-          flush(parser.startIndex);
-          moment = told;
-        }
-      },
-      ontext(part) {
-        if (text === '' && moment === null) start = parser.startIndex;
-        text += part.replace(/[\r\n]+/g, ' ');
-      },
-      onclosetag(name) {
-        if (BLOCKS.has(name)) flush(parser.endIndex + 1);
-        roles.pop();
+  const listener: MarkupListener = {
+    open(name, attributes, at) {
+      if (BLOCKS.has(name)) flush(at);
+      roles.push(roleOf(attributes) ?? roles[roles.length - 1] ?? 'other');
+      const told = attributes.title ?? attributes.datetime ?? '';
+      if (/\d{4}/.test(told) && /\d{1,2}[:.]\d{2}/.test(told)) {
+        flush(at);
+        moment = told;
       }
     },
-    { decodeEntities: true, lowerCaseTags: true }
-  );
+    text(part, at) {
+      if (text === '' && moment === null) start = at;
+      text += part.replace(/[\r\n]+/g, ' ');
+    },
+    close(name, end) {
+      if (BLOCKS.has(name)) flush(end);
+      roles.pop();
+    }
+  };
   const flush = (end: number): void => {
     const role = roles[roles.length - 1] ?? 'other';
     const offset = offsetOf(start);
@@ -85,7 +82,7 @@ function blocksOf({ text: page, offsetOf }: DecodedText): Block[] {
     moment = null;
     start = end;
   };
-  parser.end(page);
+  readMarkup(page, listener, { isXml: false });
   flush(page.length);
   return out;
 }

@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { readMarkup } from '../bytes';
 import type { ChatLog, LogEntry } from './entries';
 import type { LogSide } from './flags';
 import {
@@ -98,20 +98,21 @@ function boxesIn(page: string): Box[] {
   const stack: Open[] = [];
   /** The element whose text goes on. */
   let going: Open | null = null;
-  const parser: Parser = new Parser(
+  readMarkup(
+    page,
     {
-      onopentag(name, attributes) {
+      open(name, attributes, at) {
         going = null;
         if (stack.length >= DEEPEST) return;
         stack.push({
           name,
           marks: marksOf(attributes),
           pieces: momentPieces(attributes),
-          start: parser.startIndex,
+          start: at,
           isOuter: false
         });
       },
-      ontext(text) {
+      text(text) {
         const top = stack[stack.length - 1];
         if (!top || (text.trim() === '' && top !== going)) return;
         // Entities cut a text in pieces that belong together; elements between them do not.
@@ -119,17 +120,16 @@ function boxesIn(page: string): Box[] {
         else top.pieces.push({ text, isName: isNamed(top.marks) });
         going = top;
       },
-      onclosetag(name) {
+      close(name, end) {
         going = null;
         const closed = stack[stack.length - 1];
         if (!closed || closed.name !== name) return;
         stack.pop();
-        close(closed, stack[stack.length - 1], parser.endIndex + 1, boxes);
+        close(closed, stack[stack.length - 1], end, boxes);
       }
     },
-    { decodeEntities: true, lowerCaseTags: true }
+    { isXml: false }
   );
-  parser.end(page);
   return boxes;
 }
 

@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { readMarkup } from '../bytes';
 import { PlistError, type PlistDict, type PlistValue } from './types';
 
 /** Whether bytes begin like an XML property list. */
@@ -11,15 +11,15 @@ type Container = { array: PlistValue[] } | { dict: PlistDict; key: string | null
 /** @throws PlistError */
 export function parseXmlPlist(bytes: Uint8Array): PlistValue {
   const builder = new Builder();
-  const parser = new Parser(
+  readMarkup(
+    new TextDecoder().decode(bytes),
     {
-      onopentag: (name) => builder.begin(name),
-      ontext: (text) => builder.text(text),
-      onclosetag: (name) => builder.end(name)
+      open: (name) => builder.begin(name),
+      text: (text) => builder.text(text),
+      close: (name) => builder.end(name)
     },
-    { xmlMode: true, decodeEntities: true }
+    { isXml: true }
   );
-  parser.end(new TextDecoder().decode(bytes));
   if (builder.root === undefined) throw new PlistError(0, 'it holds no value');
   return builder.root;
 }

@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { readMarkup } from '../bytes';
 
 const BREAKS = new Set(['br', 'p', 'div', 'li', 'tr']);
 /** Quoted earlier lines come with their own header, which is no wording of this message. */
@@ -21,41 +21,41 @@ export function textOfMarkup(markup: string): string {
 function flowOf(markup: string): string {
   let out = '';
   let hidden = 0;
-  const parser = new Parser(
+  readMarkup(
+    markup,
     {
-      onopentag(name) {
+      open(name) {
         if (HIDDEN.has(name)) hidden++;
         else if (BREAKS.has(name) && out !== '' && !out.endsWith('\n')) out += '\n';
       },
-      ontext(text) {
+      text(text) {
         if (hidden === 0) out += text;
       },
-      onclosetag(name) {
+      close(name) {
         if (HIDDEN.has(name)) hidden--;
       }
     },
-    { decodeEntities: true, lowerCaseTags: true }
+    { isXml: false }
   );
-  parser.end(markup);
   return out;
 }
 
 function fieldsOf(markup: string): string {
   const found = new Map<string, string>();
   const path: string[] = [];
-  const parser = new Parser(
+  readMarkup(
+    markup,
     {
-      onopentag: (name) => void path.push(name.toLowerCase()),
-      ontext(text) {
+      open: (name) => void path.push(name.toLowerCase()),
+      text(text) {
         const name = path[path.length - 1] ?? '';
         if (WORDED.includes(name) && text.trim() !== '')
           found.set(name, (found.get(name) ?? '') + text);
       },
-      onclosetag: () => void path.pop()
+      close: () => void path.pop()
     },
-    { xmlMode: true, decodeEntities: true }
+    { isXml: true }
   );
-  parser.end(markup);
   const texts = WORDED.flatMap((name) => found.get(name) ?? []).map((text) => text.trim());
   return texts.length > 0 ? [...new Set(texts)].join('\n') : markup;
 }

@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { readMarkup } from '../../bytes';
 import type { DecodedText } from '../text';
 import { tableOf, type LogRow, type LogTable } from './types';
 
@@ -33,22 +33,23 @@ export function xmlTables({ text, offsetOf }: DecodedText, path: string): LogTab
 function rowsByElement(text: string): Map<string, LogRow[]> {
   const rows = new Map<string, LogRow[]>();
   const stack: Open[] = [];
-  const parser: Parser = new Parser(
+  readMarkup(
+    text,
     {
-      onopentag(name, attributes) {
+      open(name, attributes, at) {
         stack.push({
           name: name.toLowerCase(),
           attributes,
           text: '',
-          start: parser.startIndex,
+          start: at,
           inner: new Map()
         });
       },
-      ontext(part) {
+      text(part) {
         const top = stack[stack.length - 1];
         if (top) top.text += part;
       },
-      onclosetag() {
+      close(_, behind) {
         const closed = stack.pop();
         if (!closed || stack.length >= DEEPEST) return;
         const fields = fieldsOf(closed);
@@ -57,16 +58,15 @@ function rowsByElement(text: string): Map<string, LogRow[]> {
         // The document itself is no entry.
         if (fields.size < 2 || !parent) return;
         if (!FLOW.has(closed.name)) for (const around of stack) tellAround(around, fields);
-        const end = Math.min(parser.endIndex + 1, text.length);
+        const end = Math.min(behind, text.length);
         const row = { fields, offset: closed.start, length: Math.max(0, end - closed.start) };
         const list = rows.get(closed.name);
         if (list) list.push(row);
         else rows.set(closed.name, [row]);
       }
     },
-    { xmlMode: true, decodeEntities: true }
+    { isXml: true }
   );
-  parser.end(text);
   return rows;
 }
 

@@ -77,7 +77,9 @@ const LONGEST = 600;
 
 /** A text without its numbers, ids and capitalised words. */
 function formOf(text: string): string {
-  return text.replace(/[\w-]*\d[\w-]*/g, '#').replace(/\p{Lu}[\p{L}\p{M}]*/gu, '@');
+  // Words first, then whether there is a digit in one: a search for both at once tries each letter of a long word.
+  const bare = text.replace(/[\w-]+/g, (word) => (/\d/.test(word) ? '#' : word));
+  return bare.replace(/\p{Lu}[\p{L}\p{M}]*/gu, '@');
 }
 
 const REFERENCE = /(target|ref|orig|repl(?!y)|edit|revis|delet|super|retract)/i;

@@ -1,5 +1,5 @@
 import { unzipSync } from 'fflate';
-import { Parser } from 'htmlparser2';
+import { readMarkup } from '$core/bytes';
 
 /** Bytes to which one part may grow: texts are small, and a packed one could be made to overwhelm. */
 const MOST_PART = 64 * 1024 * 1024;
@@ -140,11 +140,7 @@ interface Listener {
 }
 
 function parse(xml: string, { begin, words, end }: Listener): void {
-  const parser = new Parser(
-    { onopentag: begin, ontext: words, onclosetag: end },
-    { xmlMode: true, decodeEntities: true }
-  );
-  parser.end(xml);
+  readMarkup(xml, { open: begin, text: words, close: end }, { isXml: true });
 }
 
 /** Rows of a workbook's sheets, cells with a tab between them. ECMA-376, part 1, section 18. */
