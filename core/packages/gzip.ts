@@ -26,32 +26,77 @@ export function* openGzip(
 ): Generator<PackageStep, OpenedPackage> {
   const result = emptyPackage('gzip');
   const into = opening.scratch();
-  let crc = 0;
+  const members = new Members(gzip);
   const summed: ScratchFile = {
     get size() {
       return into.size;
     },
     write(bytes) {
-      crc = crc32(bytes, crc);
+      members.add(bytes);
       into.write(bytes);
     },
     finish: (name) => into.finish(name)
   };
   const run = { source: gzip, start: 0, length: gzip.size, packing: 'gzip' as const };
-  const { cut, members } = yield* unpackInto(run, summed);
-  if (cut !== null && into.size === 0) throw new PackageError(gzip.name, 0, cut);
-  if (cut !== null) {
+  const { cut, isAbsurd } = yield* unpackInto(run, summed, (start) => members.begin(start));
+  const isPadded = cut !== null && !isAbsurd && members.isFollowed();
+  if (cut !== null && !isPadded && into.size === 0) throw new PackageError(gzip.name, 0, cut);
+  if (cut !== null && !isPadded) {
     const text = `${gzip.name}: ${cut}; ${into.size} bytes were unpacked before that.`;
     result.notes.push(warning('damaged', text, gzip.name));
   }
   const path = folderOf(gzip.name) + innerName(gzip);
-  if (cut === null && members === 1 && u32le(gzip.read(gzip.size - TRAILER, 4), 0) !== crc) {
+  if (cut === null) members.end();
+  if (members.wrong > 0) {
     const text = `${path} does not have the checksum that ${gzip.name} keeps of it: it was damaged or changed after it was packed.`;
     result.notes.push(warning('checksum', text, path));
     opening.doubt?.(result.notes[result.notes.length - 1]!);
   }
   result.files.push(plainFile(path, into.finish(path), headerTime(gzip)));
   return result;
+}
+
+/** Bytes behind the data in which a trailer is looked for: tapes and cards fill their last block. */
+const PADDING = 1 << 20;
+
+/** The members of a gzip file, one behind the other, each with a checksum and a size of its own. */
+class Members {
+  /** Members whose data are not what their trailers say. */
+  wrong = 0;
+  private crc = 0;
+  private size = 0;
+
+  constructor(private readonly gzip: ByteSource) {}
+
+  add(bytes: Uint8Array): void {
+    this.crc = crc32(bytes, this.crc);
+    this.size += bytes.length;
+  }
+
+  /** A further member begins: the trailer of the one before stands in front of it. */
+  begin(start: number): void {
+    if (!this.isTrailer(this.gzip.read(start - TRAILER, TRAILER), 0)) this.wrong++;
+    [this.crc, this.size] = [0, 0];
+  }
+
+  end(): void {
+    const { gzip } = this;
+    const isSound = this.isTrailer(gzip.read(gzip.size - TRAILER, TRAILER), 0) || this.isFollowed();
+    if (!isSound) this.wrong++;
+  }
+
+  /** Whether the last member is whole, and something that is none stands behind it. */
+  isFollowed(): boolean {
+    const { gzip } = this;
+    const bytes = gzip.read(Math.max(0, gzip.size - PADDING), PADDING);
+    for (let at = bytes.length - TRAILER; at >= 0; at--) if (this.isTrailer(bytes, at)) return true;
+    return false;
+  }
+
+  private isTrailer(bytes: Uint8Array, at: number): boolean {
+    if (at + TRAILER > bytes.length) return false;
+    return u32le(bytes, at) === this.crc >>> 0 && u32le(bytes, at + 4) === this.size % 2 ** 32;
+  }
 }
 
 function innerName(gzip: ByteSource): string {

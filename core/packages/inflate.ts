@@ -24,41 +24,51 @@ export interface PackedRun {
 export interface Unpacked {
   /** Why the unpacking ended before the end of the data; null when it did not. */
   cut: string | null;
-  /** Members of a gzip file that were met; one for the others. */
-  members: number;
+  /** It was ended because what comes out is made to fill a disk. */
+  isAbsurd?: boolean;
 }
 
 /**
  * Unpacks a deflate stream (RFC 1951, with the frames of RFC 1950 and 1952)
  * piece by piece into a scratch file. What comes out before damage is kept.
+ * `onMember` is told where each further member of a gzip file begins, once
+ * all of those before was written.
  */
-export function* unpackInto(run: PackedRun, into: ScratchFile): Generator<PackageStep, Unpacked> {
+export function* unpackInto(
+  run: PackedRun,
+  into: ScratchFile,
+  onMember: (start: number) => void = () => undefined
+): Generator<PackageStep, Unpacked> {
   // The scratch file's own errors are none of the packed data.
   let unwritten: unknown = null;
-  const stream = streamFor(run.packing, (bytes) => {
-    try {
-      into.write(bytes);
-    } catch (error) {
-      unwritten = error;
-      throw error;
-    }
-  });
+  const stream = streamFor(
+    run.packing,
+    (bytes) => {
+      try {
+        into.write(bytes);
+      } catch (error) {
+        unwritten = error;
+        throw error;
+      }
+    },
+    onMember
+  );
   let done = 0;
   while (done < run.length) {
     const piece = run.source.read(run.start + done, Math.min(STEP, run.length - done));
-    if (piece.length === 0) return { cut: 'the data end early', members: stream.members };
+    if (piece.length === 0) return { cut: 'the data end early' };
     done += piece.length;
     try {
       stream.push(piece.slice(), done >= run.length);
     } catch (error) {
       if (unwritten !== null) throw unwritten;
-      return { cut: reasonOf(error), members: stream.members };
+      return { cut: reasonOf(error) };
     }
     const absurd = tooLarge(into.size, done);
-    if (absurd) return { cut: absurd, members: stream.members };
+    if (absurd) return { cut: absurd, isAbsurd: true };
     yield { stage: 'unpack', done, total: run.length };
   }
-  return { cut: null, members: stream.members };
+  return { cut: null };
 }
 
 function tooLarge(out: number, input: number): string | null {
@@ -70,24 +80,24 @@ function tooLarge(out: number, input: number): string | null {
 
 interface Stream {
   push(bytes: Uint8Array, final: boolean): void;
-  members: number;
 }
 
-function streamFor(packing: Packing, write: (bytes: Uint8Array) => void): Stream {
+function streamFor(
+  packing: Packing,
+  write: (bytes: Uint8Array) => void,
+  onMember: (start: number) => void = () => undefined
+): Stream {
   switch (packing) {
     case 'raw':
-      return Object.assign(new Inflate(write), { members: 1 });
+      return new Inflate(write);
     case 'zlib':
-      return Object.assign(new Unzlib(write), { members: 1 });
-    case 'gzip':
-      return gunzip(write);
+      return new Unzlib(write);
+    case 'gzip': {
+      const stream = new Gunzip(write);
+      stream.onmember = onMember;
+      return stream;
+    }
   }
-}
-
-function gunzip(write: (bytes: Uint8Array) => void): Stream {
-  const stream = Object.assign(new Gunzip(write), { members: 0 });
-  stream.onmember = () => stream.members++;
-  return stream;
 }
 
 function reasonOf(error: unknown): string {

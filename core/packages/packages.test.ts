@@ -22,6 +22,7 @@ import { writeBackup, type BackupPlan } from '../../bench/writers/backup';
 import { sealStore } from '../../bench/writers/sealed-store';
 import { writeTar } from '../../bench/writers/tar';
 import { MemoryScratch, MemorySource } from '../bytes';
+import { openGzip } from './gzip';
 import { drain, openTree, plainFile, type PackageStep, type Tree } from '.';
 
 function openingOf(
@@ -328,3 +329,43 @@ test('files with holes and second names come out of a tar whole, however they ar
     }
   }
 });
+
+const logLine = (name: string, n: number): string => `2025-03-01 10:00:00 - ${name}: line ${n}\n`;
+const logText = Buffer.from(Array.from({ length: 200 }, (_, i) => logLine('Kit', i)).join(''));
+const more = Buffer.from(logLine('Ada', 1).repeat(90));
+const whole = gzipSync(logText);
+
+/** The same with a byte changed. */
+function flipped(bytes: Buffer, at: number): Buffer {
+  const out = Buffer.from(bytes);
+  out[at < 0 ? bytes.length + at : at]! ^= 1;
+  return out;
+}
+
+const stored = gzipSync(logText, { level: 0 });
+const GZIPS: [what: string, bytes: Buffer, text: Buffer | null, codes: string[]][] = [
+  ['one member', whole, logText, []],
+  ['two members', Buffer.concat([whole, gzipSync(more)]), Buffer.concat([logText, more]), []],
+  ['padding behind it', Buffer.concat([whole, Buffer.alloc(512)]), logText, []],
+  ['words that were changed', flipped(stored, 60), null, ['checksum']],
+  ['a checksum that was changed', flipped(whole, -8), logText, ['checksum']],
+  [
+    'words that were changed in the first of two',
+    Buffer.concat([flipped(stored, 60), gzipSync(more)]),
+    null,
+    ['checksum']
+  ],
+  ['the end cut off', whole.subarray(0, whole.length - 40), null, ['damaged']]
+];
+for (const [what, bytes, text, codes] of GZIPS)
+  test(`a gzip file with ${what}: ${codes.join(', ') || 'sound'}`, () => {
+    const opening = { keys: [], scratch: () => new MemoryScratch() };
+    const source = new MemorySource('log.txt.gz', bytes);
+    const { files, notes } = drain(openGzip(source, opening));
+    assert.deepEqual(
+      notes.map(({ code }) => code),
+      codes
+    );
+    const unpacked = drain(files[0]!.open());
+    if (text) assert.deepEqual(Buffer.from(unpacked.read(0, unpacked.size)), text);
+  });

@@ -53,7 +53,36 @@ const regex = z
   .string()
   .max(500)
   .refine(isRegex, 'is not a regular expression')
-  .refine((pattern) => isSafe(pattern), 'is a regular expression that could run for ever');
+  .refine(
+    (pattern) => isSafe(pattern) && endsSoon(pattern),
+    'is a regular expression that could run for ever'
+  );
+
+/** Repetitions without a limit that one pattern may have: each multiplies the time by the length of the text. */
+const MOST_ENDLESS = 3;
+
+/**
+ * Whether a pattern ends soon on every text: nothing that is repeated holds a
+ * repetition or a choice, and little is repeated without a limit. Trying each
+ * way to share a text out among them would else take longer than anybody waits.
+ */
+export function endsSoon(pattern: string): boolean {
+  const bare = pattern.replace(/\\[^]/g, '.').replace(/\[[^\]]*\]/g, '.');
+  if (/\)(?:[*+]|\{\d+,)/.test(bare) && !groupsAreSimple(bare)) return false;
+  return (bare.match(/[*+]|\{\d+,\}/g) ?? []).length <= MOST_ENDLESS;
+}
+
+/** Whether no group that is repeated holds a repetition, a choice or something that may be missing. */
+function groupsAreSimple(bare: string): boolean {
+  const starts: number[] = [];
+  for (let at = 0; at < bare.length; at++) {
+    if (bare[at] === '(') starts.push(at);
+    if (bare[at] !== ')') continue;
+    const inner = bare.slice((starts.pop() ?? 0) + 1, at).replace(/^\?(?:[:=!]|<[=!]?\w*>?)/, '');
+    if (/^(?:[*+]|\{\d+,)/.test(bare.slice(at + 1)) && /[*+|?{]/.test(inner)) return false;
+  }
+  return true;
+}
 
 function isRegex(pattern: string): boolean {
   try {

@@ -36,7 +36,11 @@ test('profiles that are none are refused, with the place', () => {
         ...good,
         messages: [{ ...good!.messages[0], body: { match: { column: 'a' }, pattern: '(' } }]
       }
-    ]
+    ],
+    ...['(a|a)*b', '.*.*.*.*.*x', '(a+)+b', '^(?:\\w+ )+x'].map((pattern): [string, unknown] => [
+      `the pattern ${pattern}, which could run for ever`,
+      { ...good, messages: [{ ...good!.messages[0], body: { match: { column: 'a' }, pattern } }] }
+    ])
   ];
   for (const [label, value] of cases) {
     assert.equal(readingProfileSchema.safeParse(value).success, false, label);

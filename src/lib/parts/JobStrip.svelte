@@ -59,7 +59,7 @@
       job.paused,
       () => open.desk.resumePass(),
       () => open.desk.pausePass(),
-      () => open.desk.stopPass()
+      () => open.stopPass()
     )}
   </section>
 {:else if open.adding}

@@ -1,5 +1,6 @@
 import { proxy, wrap, type Remote } from 'comlink';
 import { getContext, setContext } from 'svelte';
+import { giveUpPasses } from '../storage/passes';
 import type { Door } from '../worker/case.worker';
 import type { Exchange } from '$core/copying';
 import type { CaseDeskApi } from '../worker/desk-api';
@@ -67,6 +68,25 @@ export class OpenCase {
     this.remote = null;
   }
 
+  /**
+   * Stops the pass. A worker that does not answer is ended, and the case opened
+   * anew: what was kept until then stays, the pass is not taken up again.
+   */
+  async stopPass(): Promise<void> {
+    const answer = this.desk.stopPass().then(() => true);
+    const isHeard = await Promise.race([
+      answer,
+      new Promise<false>((resolve) => setTimeout(() => resolve(false), PATIENCE))
+    ]);
+    if (isHeard || !this.summary) return;
+    const { id } = this.summary.record;
+    this.close();
+    this.job = null;
+    await giveUpPasses(id);
+    await this.open(id, false);
+    this.version++;
+  }
+
   async lookClosed(): Promise<void> {
     const anyInPlace = this.summary?.sources.some(({ isInPlace }) => isInPlace) ?? false;
     this.closed = this.remote && anyInPlace ? await this.remote.sources.closed() : [];
@@ -123,6 +143,9 @@ export class OpenCase {
     this.version++;
   }
 }
+
+/** Milliseconds after which a worker that does not answer is taken to be stuck. */
+const PATIENCE = 4000;
 
 const KEY = Symbol('open case');
 
