@@ -178,6 +178,40 @@ test('a broken picture is named, and the record is made all the same', async () 
   assert.ok(textOf(join(out, 'data/record.pdf')).includes(picture!.name!));
 });
 
+test('a case of the application keeps its numbers, and what is covered in it stays covered', async () => {
+  const from = given(20);
+  const document = toCaseFile(
+    from.made.sources,
+    from.made.findings,
+    [],
+    new Date(MADE),
+    'Europe/Oslo'
+  );
+  const [first, second] = document.messages;
+  first!.line = 41;
+  first!.body = 'of the Marigold deal';
+  second!.line = 7;
+  const carried = {
+    name: 'The ferry',
+    redactions: [{ message: first!.id, from: 7, to: 15, code: 'TRADE' }],
+    reasons: [{ code: 'TRADE', reason: 'trade' }]
+  };
+  writeFileSync(from.casePath, JSON.stringify({ ...document, version: 2, carried }));
+  const { code, out } = await produce(from, { formats: ['jsonl'] });
+  assert.equal(code, 0);
+  const records = readFileSync(join(out, 'data/records.jsonl'), 'utf8');
+  assert.ok(!/marigold/i.test(records));
+  const lines = records.split('\n').filter((line) => line.startsWith('{"record":"message"'));
+  const numbers = new Map(
+    lines.map((line) => {
+      const { id, line: number } = JSON.parse(line) as { id: string; line: number };
+      return [id, number];
+    })
+  );
+  assert.deepEqual([numbers.get(first!.id), numbers.get(second!.id)], [41, 7]);
+  assert.equal(new Set(numbers.values()).size, numbers.size);
+});
+
 test('an archive and a folder hold the same, verify says so, and says what was changed', async () => {
   const from = given(30);
   const settings = { formats: ['csv', 'html', 'xlsx', 'media'] };

@@ -66,7 +66,7 @@ function codeOf(error: unknown): number | null {
 }
 
 async function produceAll(casePath: string, options: ProduceOptions): Promise<void> {
-  const settings = readSettings(options.settings);
+  const asked = readSettings(options.settings);
   const made = momentOf(options.made);
   const isZip = options.out.toLowerCase().endsWith('.zip');
   const inputs = [casePath, options.settings, options.attachments, options.sources];
@@ -77,8 +77,16 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
   );
   refuseTaken(options.out, isZip);
   const found = await readCase(casePath);
-  const name = basename(casePath).replace(/(\.case)?\.jsonl?$/i, '');
-  const input = inputOfCase(name, found.zone, found.sources, found.findings, found.files);
+  const { covered, lines } = found;
+  const name = covered.name ?? basename(casePath).replace(/(\.case)?\.jsonl?$/i, '');
+  // What was covered in the case is covered in whatever is made of it.
+  const settings: Settings = {
+    ...asked,
+    redactions: [...covered.redactions, ...asked.redactions],
+    reasons: [...covered.reasons, ...asked.reasons],
+    decisions: [...covered.decisions, ...asked.decisions]
+  };
+  const input = inputOfCase(name, found.zone, found.sources, found.findings, found.files, lines);
   const work = runProduction(input, settings, {
     made,
     version: VERSION,

@@ -1,6 +1,8 @@
 import { createReadStream, readFileSync, statSync } from 'node:fs';
 import { createInterface } from 'node:readline';
 import { systemReason } from '../core/bytes';
+import { z } from 'zod';
+import { reasonsSchema, redactionsSchema, settingsProblem, type Settings } from '../core/produce';
 import { caseFileSchema, fromCaseFile, type CaseFile } from '../core/records';
 
 /** A file that is no case, or cannot be read, in one sentence. */
@@ -25,9 +27,7 @@ const SECTIONS = {
  * Reads a case file, as one document or one record a line.
  * @throws CaseReadError
  */
-export async function readCase(
-  path: string
-): Promise<ReturnType<typeof fromCaseFile> & { zone: string }> {
+export async function readCase(path: string): Promise<ReadCase> {
   const document = await guarded(path, () =>
     path.toLowerCase().endsWith('.jsonl') ? fromLines(path) : fromDocument(path)
   );
@@ -35,20 +35,54 @@ export async function readCase(
   if (!checked.success) {
     const [issue] = checked.error.issues;
     throw new CaseReadError(
-      `${path} is no case file: ${issue!.path.join('.') || 'the document'}: ${issue!.message}.`
+      `${path} is not a case file: ${issue!.path.join('.') || 'the document'}: ${issue!.message}.`
     );
   }
-  return { ...fromCaseFile(checked.data), zone: checked.data.zone };
+  const { zone, messages, carried } = checked.data;
+  const lines = messages.flatMap(({ id, line }): [string, number][] => (line ? [[id, line]] : []));
+  return {
+    ...fromCaseFile(checked.data),
+    zone,
+    lines: new Map(lines),
+    covered: coveredIn(path, carried ?? {})
+  };
+}
+
+/** A case file that was read and checked. */
+export type ReadCase = ReturnType<typeof fromCaseFile> & {
+  zone: string;
+  /** Numbers that lines have in the case already. */
+  lines: ReadonlyMap<string, number>;
+  covered: Covered;
+};
+
+/** What was covered in the case, and why; it holds wherever records are made of it. */
+type Covered = Pick<Settings, 'redactions' | 'reasons' | 'decisions'> & { name: string | null };
+
+function coveredIn(path: string, carried: Record<string, unknown>): Covered {
+  const { redactions = [], reasons = [], letGo = [], name = null } = carried;
+  const schema = z.object({ redactions: redactionsSchema, reasons: reasonsSchema });
+  const checked = schema.safeParse({ redactions, reasons });
+  if (!checked.success)
+    throw new CaseReadError(
+      `${path} is not a case file: what it covers is damaged (${settingsProblem(checked.error)}).`
+    );
+  const files = Array.isArray(letGo) ? letGo.map(String) : [];
+  return {
+    ...checked.data,
+    decisions: files.map((attachment) => ({ attachment, goesAlong: true })),
+    name: typeof name === 'string' ? name : null
+  };
 }
 
 async function guarded(path: string, read: () => unknown): Promise<unknown> {
   try {
-    if (!statSync(path).isFile()) throw new CaseReadError(`${path} is no file.`);
+    if (!statSync(path).isFile()) throw new CaseReadError(`${path} is not a file.`);
     return await read();
   } catch (error) {
     if (error instanceof CaseReadError) throw error;
     if (error instanceof SyntaxError)
-      throw new CaseReadError(`${path} is no case file: it is no JSON.`);
+      throw new CaseReadError(`${path} is not a case file: it does not hold JSON.`);
     const reason = systemReason(error);
     if (reason !== null) throw new CaseReadError(`${path} ${reason}.`);
     if (error instanceof RangeError)

@@ -2,13 +2,14 @@ import { OWNER, type Findings, type Message, type Person, type Source } from '..
 import { byTime, numberLines, shownAddress } from '../threads';
 import type { InputSection, ProductionInput } from './input';
 
-/** A case file's records as input of a production; lines are counted thread by thread, in the order of time. */
+/** A case file's records as input of a production; lines keep the numbers that they have in the case, others are counted thread by thread, in the order of time. */
 export function inputOfCase(
   name: string,
   zone: string,
   sources: readonly Source[],
   findings: Findings,
-  files: ProductionInput['files']
+  files: ProductionInput['files'],
+  lines: ReadonlyMap<string, number> = new Map()
 ): ProductionInput {
   const people = new Map(findings.people.map((person) => [person.id, person]));
   return {
@@ -22,7 +23,7 @@ export function inputOfCase(
       bytes,
       depth
     })),
-    sections: sectionsOf(findings),
+    sections: sectionsOf(findings, lines),
     people: findings.people,
     nameOf: (id) => nameOf(id, people),
     attachments: new Map(findings.attachments.map((attachment) => [attachment.id, attachment])),
@@ -33,7 +34,10 @@ export function inputOfCase(
   };
 }
 
-function sectionsOf({ threads, messages }: Findings): InputSection[] {
+function sectionsOf(
+  { threads, messages }: Findings,
+  lines: ReadonlyMap<string, number>
+): InputSection[] {
   const byThread = new Map<string, Message[]>();
   for (const message of messages) {
     const list = byThread.get(message.thread);
@@ -43,7 +47,7 @@ function sectionsOf({ threads, messages }: Findings): InputSection[] {
   for (const list of byThread.values()) list.sort(byTime);
   const known = threads.filter(({ id }) => byThread.has(id));
   const numbers = numberLines(
-    new Map(),
+    lines,
     known.flatMap(({ id }) => byThread.get(id)!)
   );
   return known.map(({ id, title, participants, group }) => ({

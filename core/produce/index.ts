@@ -14,7 +14,14 @@ export type { UndecidedFile } from './guard';
 export { RedactionError, Secrets } from './redact';
 export { runProduction, SettingsError } from './run';
 export type { ProduceEvent, ProductionSummary, Rebuilder, Workshop } from './run';
-export { FORMAT_NAMES, FORMAT_TITLES, settingsProblem, settingsSchema } from './settings';
+export {
+  FORMAT_NAMES,
+  FORMAT_TITLES,
+  reasonsSchema,
+  redactionsSchema,
+  settingsProblem,
+  settingsSchema
+} from './settings';
 export type { Exhibit, FormatName, Numbering, Reason, Redaction, Settings } from './settings';
 export { verifyLog, verifyPackage } from './verify';
 export type { Difference, Package, Verification } from './verify';

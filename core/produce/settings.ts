@@ -108,6 +108,10 @@ export type Exhibit = z.infer<typeof exhibit>;
 const reason = z.strictObject({ code, reason: z.string().trim().max(200) });
 export type Reason = z.infer<typeof reason>;
 
+/** Redactions and reasons as a case file carries them. */
+export const redactionsSchema = z.array(redaction);
+export const reasonsSchema = z.array(reason);
+
 const pdf = z.strictObject({
   paper: z.enum(['A4', 'Letter', 'Legal']).default('A4'),
   layout: z.enum(['spine', 'stacked']).default('spine'),

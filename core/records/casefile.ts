@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** The case file, version 1: the document that the application and the headless command write and read. */
+/** The case file: the document that the command (version 1) and the application (version 2) write, and both read. */
 export const CASE_FORMAT = 'ombudsman-case';
 
 const time = z.iso.datetime({ precision: 3 }).nullable();
@@ -99,7 +99,9 @@ const messageSchema = z.object({
   attachments: z.array(z.string()),
   replyTo: z.string().nullable(),
   reactions: z.array(z.object({ person: z.string().nullable(), text: z.string(), at: time })),
-  location: z.object({ lat: z.number(), lon: z.number(), label: z.string().nullable() }).nullable()
+  location: z.object({ lat: z.number(), lon: z.number(), label: z.string().nullable() }).nullable(),
+  /** Its number in the case, by which it is cited; version 2. */
+  line: count.nullish()
 });
 
 const attachmentSchema = z.object({
@@ -178,7 +180,7 @@ const pair = z.tuple([z.string(), z.string()]);
 
 export const caseFileSchema = z.object({
   format: z.literal(CASE_FORMAT),
-  version: z.literal(1),
+  version: z.union([z.literal(1), z.literal(2)]),
   made: z.iso.datetime({ precision: 3 }),
   zone: z.string(),
   sources: z.array(sourceSchema),
@@ -194,7 +196,13 @@ export const caseFileSchema = z.object({
   /** Written by the application alone. */
   notes: z.array(noteOnRecord).optional(),
   /** Ids of people who were decided by hand to be one person, or not to be. */
-  decisions: z.object({ together: z.array(pair), apart: z.array(pair) }).optional()
+  decisions: z.object({ together: z.array(pair), apart: z.array(pair) }).optional(),
+  /**
+   * Version 2: what the application keeps of a case beside what was found, so
+   * that nothing is lost on the way: name, client, names given, exhibit lists,
+   * redactions with their reasons, settings, intake, profiles, the log.
+   */
+  carried: z.record(z.string(), z.unknown()).optional()
 });
 
 export type CaseFile = z.infer<typeof caseFileSchema>;

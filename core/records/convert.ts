@@ -169,7 +169,8 @@ function storeOf(id: string): string {
   return id.split('/')[0]!;
 }
 
-function messageFromFile(message: FileMessage, store: string): Message {
+/** A message as it is kept, of the store that its conversation is of. */
+export function messageFromFile({ line: _, ...message }: FileMessage, store: string): Message {
   return {
     ...message,
     store,

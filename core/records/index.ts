@@ -1,4 +1,6 @@
 export { CASE_FORMAT, caseFileSchema } from './casefile';
+export { caseParts, CaseStreamError } from './case-stream';
+export type { CasePart } from './case-stream';
 export type { CaseFile } from './casefile';
 export {
   attachmentToFile,
@@ -7,6 +9,7 @@ export {
   fileToFile,
   fromCaseFile,
   gapToFile,
+  messageFromFile,
   messageJson,
   sourceToFile,
   storeToFile,

@@ -41,6 +41,8 @@
   let failure = $state<string | null>(null);
   let query = $state('');
   let creating = $state(false);
+  /** How far a case file is read. */
+  let importing = $state.raw<{ name: string; fraction: number } | null>(null);
   let over = $state(false);
 
   const shown = $derived(
@@ -114,11 +116,16 @@
     if (!file) return;
     failure = null;
     try {
-      const result = await importInWorker(file);
+      importing = { name: file.name, fraction: 0 };
+      const result = await importInWorker(file, (fraction) => {
+        importing = { name: file.name, fraction };
+      });
       if (result.ok) await goto(`/case/${result.caseId}/read`);
       else failure = result.reason;
     } catch (error) {
       failure = `${file.name} could not be imported: ${errorText(error)}`;
+    } finally {
+      importing = null;
     }
   }
 
@@ -178,7 +185,7 @@
     <FilePick
       title="Import a case file"
       testid="case-file"
-      accept=".json,application/json"
+      accept=".json,.jsonl,application/json"
       onpick={imported}
     />
     {#if cards && cards.length > 0}
@@ -187,6 +194,11 @@
     <button class="action main" onclick={() => (creating = true)}>New case</button>
   </div>
 
+  {#if importing}
+    <p role="status">
+      Importing {importing.name}: {Math.floor(importing.fraction * 100)} %
+    </p>
+  {/if}
   {#if failure}<p class="failure" role="alert">{failure}</p>{/if}
 
   {#if cards === null && !failure}

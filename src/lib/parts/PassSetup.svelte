@@ -121,11 +121,20 @@
       bind:value={addresses}
     />
   </details>
-  <button class="action main go" onclick={begin} disabled={busy || kinds.length === 0}
+  <button
+    class="action main go"
+    onclick={begin}
+    disabled={busy || source.isAway || kinds.length === 0}
     >{busy ? 'Pass is running' : 'Begin pass'}</button
   >
   {#if source.stores.length > 0}
     <a class="action go" href="/case/{source.caseId}/read">Read what was found</a>
+  {/if}
+  {#if source.isAway}
+    <p>
+      It came with a case file. Add its evidence on this page: it is recognised by its checksums,
+      and can then be looked into and examined.
+    </p>
   {/if}
   <p class="soft">
     The source is only read. You can go on reading while the pass runs. A stop loses nothing that

@@ -1,14 +1,17 @@
-import { wrap } from 'comlink';
+import { proxy, wrap } from 'comlink';
 import type { Door } from '../worker/case.worker';
 import type { ImportResult } from '../worker/importing';
 
 /** Imports a case file in a worker of its own, so that a large one does not hold up the page. */
-export async function importInWorker(file: File): Promise<ImportResult> {
+export async function importInWorker(
+  file: File,
+  report: (fraction: number) => void
+): Promise<ImportResult> {
   const worker = new Worker(new URL('../worker/case.worker.ts', import.meta.url), {
     type: 'module'
   });
   try {
-    return await wrap<Door>(worker).importCase(file, file.name);
+    return await wrap<Door>(worker).importCase(file, file.name, proxy(report));
   } finally {
     worker.terminate();
   }

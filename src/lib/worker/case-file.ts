@@ -6,6 +6,7 @@ import {
   type Source
 } from '$core/records';
 import { UNDECIDED } from '$core/people';
+import type { Carried } from '../storage/carried';
 import type { CaseRecord, NoteRecord } from '../storage/schema';
 import type { CaseIndex } from './case-index';
 
@@ -17,7 +18,8 @@ export async function caseFileBlob(
   record: CaseRecord,
   sources: Source[],
   files: FileRecord[],
-  notes: Iterable<NoteRecord>
+  notes: Iterable<NoteRecord>,
+  carried: Carried
 ): Promise<Blob> {
   const people = [...index.people.values()].map((person) => ({
     ...person,
@@ -35,8 +37,10 @@ export async function caseFileBlob(
   };
   const file = {
     ...toCaseFile(sources, findings, files, new Date(), record.zone),
+    version: 2 as const,
     notes: [...notes].map(({ of, kind, text, labels }) => ({ of, kind, text, labels })),
-    decisions: record.decisions ?? UNDECIDED
+    decisions: record.decisions ?? UNDECIDED,
+    carried
   };
   const text = JSON.stringify(file);
   const at = text.indexOf(NO_MESSAGES) + NO_MESSAGES.length - 1;
@@ -51,8 +55,11 @@ async function messageParts(index: CaseIndex): Promise<Blob[]> {
   const parts: Blob[] = [];
   let text = '';
   for (const store of index.stores) {
+    let row = 0;
     for await (const message of store.messages()) {
-      text += `${parts.length === 0 && text === '' ? '' : ','}${messageJson(message)}`;
+      const line = store.columns.line[row++]!;
+      const json = `${messageJson(message).slice(0, -1)},"line":${line === 0 ? 'null' : line}}`;
+      text += `${parts.length === 0 && text === '' ? '' : ','}${json}`;
       if (text.length < PART) continue;
       // Blobs may lie on disk; text would all stay in memory.
       parts.push(new Blob([text]));

@@ -1,6 +1,7 @@
 import { Facets } from './facets';
-import type { FileRecord } from '$core/records';
+import type { FileRecord, SourcePart } from '$core/records';
 import { ZonedTime } from '$core/shown';
+import { carriedOf } from '../storage/carried';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, CopyRecord, SourceRecord } from '../storage/schema';
@@ -467,10 +468,21 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   async exportCase(): Promise<Blob> {
-    const sources = (await this.shelf.sources()).flatMap((s) => (s.source ? [s.source] : []));
+    const shelved = await this.shelf.sources();
+    // The name that was given stands before the one that was found.
+    const sources = shelved.flatMap(({ source, name, files, sum }) =>
+      source ? [{ ...source, name, parts: partsOf(files), sha256: sum || source.sha256 }] : []
+    );
     const files = await this.shelf.files();
-    const file = await caseFileBlob(this.index, this.record, sources, files, this.notes.all);
+    const carried = await carriedOf(this.record, shelved);
+    const { index, record, notes } = this;
+    const file = await caseFileBlob(index, record, sources, files, notes.all, carried);
     await logAct(this.record.id, 'case file saved', { sha256: await blobSha256(file) });
     return file;
   }
+}
+
+/** Files of a source as a case file lists them. */
+function partsOf(files: SourceRecord['files']): SourcePart[] {
+  return files.map(({ path, bytes, sha256 }) => ({ path, bytes, sha256 }));
 }

@@ -1,110 +1,298 @@
-import { isZone } from '$core/shown';
-import { caseFileSchema, fromCaseFile, type Findings, type Source } from '$core/records';
-import { newCase, putCase } from '../storage/casebook';
-import { logAct } from '../storage/custody';
-import { openStorage } from '../storage/open';
-import type { SourceRecord } from '../storage/schema';
-import { sha256 } from './hash';
 import { UNDECIDED } from '$core/people';
+import {
+  BatchBuilder,
+  caseFileSchema,
+  caseParts,
+  CaseStreamError,
+  emptyFindings,
+  emptyInside,
+  fromCaseFile,
+  messageFromFile,
+  type CaseFile,
+  type Findings,
+  type Source
+} from '$core/records';
+import { idKey } from '$core/lines';
+import { isZone } from '$core/shown';
+import type { z } from 'zod';
+import { carriedSchema, keepCarried, type Carried } from '../storage/carried';
+import { comingLock, newCase, putCase } from '../storage/casebook';
+import { logAct } from '../storage/custody';
 import { keepNotes } from '../storage/notes';
+import { openStorage } from '../storage/open';
+import type { CaseRecord, SourceRecord } from '../storage/schema';
+import { blobSha256 } from './hash';
 import { Keeper } from './keeping';
-import { Shelf } from './shelf';
+import { Shelf, sumOf } from './shelf';
 
 export type ImportResult = { ok: true; caseId: string } | { ok: false; reason: string };
 
+/** Told how much of the work is done, 0 to 1. */
+export type ImportProgress = (fraction: number) => void;
+
+/** Shares of the work: all but the messages, the messages, keeping them. */
+const [FIRST, SECOND] = [0.25, 0.65];
+/** Messages that are put into columns at a time. */
+const BATCH = 4096;
+
+/** A file that no case can be made of; the message follows the file's name. */
+class ImportError extends Error {}
+
 /**
- * Makes a case of a case file that was saved elsewhere. The evidence itself
- * is not in it: lines and proofs can be read, their bytes cannot be shown.
+ * Makes a case of a case file that was saved elsewhere, however large. The
+ * evidence itself is not in it: lines and proofs can be read, their bytes are
+ * shown once the evidence is added, which is told by its checksums.
  */
-export async function importCase(file: Blob, name: string): Promise<ImportResult> {
-  const content = parse(await file.text());
-  if (typeof content === 'string') return { ok: false, reason: `${name} ${content}` };
-  const { sources, findings, files } = fromCaseFile(content);
-  const problem = problemOf(content.zone, findings);
-  if (problem !== null) return { ok: false, reason: `${name} ${problem}` };
-  let record = newCase(name.replace(/(\.case)?\.json$/i, ''), '', content.zone);
-  const known = findings.people.filter((person) => person.name !== null && !person.owner);
-  record.decisions = content.decisions ?? UNDECIDED;
-  record.names = Object.fromEntries(known.map((person) => [person.id, person.name!]));
-  // Until all of it is kept it is not listed; what was left half done is cleared away.
-  record.isComing = true;
-  await putCase(record);
-  const shelf = new Shelf(record.id);
-  const db = await openStorage();
-  for (const source of sources) await db.put('sources', sourceRecord(record.id, source));
-  const keeper = await Keeper.open(record.id);
-  for (const store of findings.stores) {
-    const own = ofStore(findings, store.id);
-    record = await keeper.keep(store.source, own, record, { isFinal: true });
-  }
-  for (const source of sources) {
-    const own = files.filter((file) => file.source === source.id);
-    if (own.length > 0) await shelf.keepFiles(source.id, own);
-  }
-  const changedAt = Date.now();
-  await keepNotes((content.notes ?? []).map((note) => ({ ...note, caseId: record.id, changedAt })));
-  await keeper.join(true);
-  await putCase({ ...record, isComing: false });
-  await logAct(record.id, 'case imported', {
-    file: name,
-    sha256: await sha256(new Uint8Array(await file.arrayBuffer())),
-    sources: sources.map((source) => ({ name: source.name, sha256: source.sha256 })),
-    messages: findings.messages.length
-  });
-  return { ok: true, caseId: record.id };
-}
-
-/** What makes a case of the file impossible, to follow the file's name; null when nothing does. */
-function problemOf(zone: string, { stores, threads, messages }: Findings): string | null {
-  if (!isZone(zone)) return `names the time zone “${zone}”, which is not known here.`;
-  const known = new Set(threads.map(({ id }) => id));
-  const kept = new Set(stores.map(({ id }) => id));
-  const lost = messages.filter((message) => !known.has(message.thread) || !kept.has(message.store));
-  return lost.length === 0
-    ? null
-    : `is damaged: ${lost.length} of its ${messages.length} messages name a conversation or a store that is not in it.`;
-}
-
-/** The checked document, or what is wrong with it, to follow the file's name. */
-function parse(text: string): ReturnType<typeof caseFileSchema.parse> | string {
-  let json: unknown;
+export async function importCase(
+  file: Blob,
+  name: string,
+  report: ImportProgress = () => undefined
+): Promise<ImportResult> {
+  const record = newCase(name.replace(/(\.case)?\.jsonl?$/i, ''), '', 'Etc/UTC');
   try {
-    json = JSON.parse(text);
-  } catch {
-    return 'is not a case file: it does not hold JSON, or is cut off.';
+    await whileComing(record.id, () => new CaseImport(file, name, record, report).run());
+    return { ok: true, caseId: record.id };
+  } catch (error) {
+    if (error instanceof ImportError) return { ok: false, reason: `${name} ${error.message}` };
+    if (error instanceof CaseStreamError)
+      return { ok: false, reason: `${name} is not a case file: ${error.message}.` };
+    throw error;
   }
-  const checked = caseFileSchema.safeParse(json);
-  if (checked.success) return checked.data;
-  const [issue] = checked.error.issues;
-  const where = issue?.path.join('.') || 'its beginning';
-  return `is not a case file of version 1: at ${where}, ${issue?.message ?? 'something is wrong'}.`;
 }
 
-function sourceRecord(caseId: string, source: Source): SourceRecord {
-  const now = Date.now();
-  return {
-    key: `${caseId}/${source.id}`,
-    caseId,
-    id: source.id,
-    name: source.name,
-    addedAt: now,
-    files: source.parts,
-    source,
-    pass: { state: 'done', depth: source.depth, startedAt: now, endedAt: now },
-    stores: []
+/** Others take what is half done for left behind, unless this is held. */
+async function whileComing(id: string, work: () => Promise<void>): Promise<void> {
+  const locks = globalThis.navigator?.locks;
+  return locks ? locks.request(comingLock(id), work) : work();
+}
+
+type Lists = Pick<
+  CaseFile,
+  | 'sources'
+  | 'stores'
+  | 'people'
+  | 'threads'
+  | 'attachments'
+  | 'calls'
+  | 'contacts'
+  | 'files'
+  | 'gaps'
+>;
+
+class CaseImport {
+  private readonly lists: Lists = {
+    sources: [],
+    stores: [],
+    people: [],
+    threads: [],
+    attachments: [],
+    calls: [],
+    contacts: [],
+    files: [],
+    gaps: []
   };
+  private head: Partial<Pick<CaseFile, 'format' | 'version' | 'zone' | 'decisions' | 'notes'>> = {};
+  private carried: Carried | null = null;
+  private messages = 0;
+  /** Lines by the keys of their messages' ids. */
+  private readonly lines = new Map<number, number>();
+
+  constructor(
+    private readonly file: Blob,
+    private readonly name: string,
+    private record: CaseRecord,
+    private readonly report: ImportProgress
+  ) {}
+
+  async run(): Promise<void> {
+    await this.readAllButMessages();
+    const { record } = this;
+    // Until all of it is kept it is not listed; what was left half done is cleared away.
+    record.isComing = true;
+    await putCase(record);
+    const { sources, findings, files } = fromCaseFile({
+      format: 'ombudsman-case',
+      version: 1,
+      made: new Date().toISOString(),
+      zone: record.zone,
+      ...this.lists,
+      messages: []
+    });
+    const db = await openStorage();
+    for (const source of sources) await db.put('sources', await this.sourceRecord(source));
+    const keeper = await Keeper.open(record.id);
+    await this.keepMessages(keeper, findings);
+    await this.keepStores(keeper, findings);
+    const shelf = new Shelf(record.id);
+    for (const source of sources) {
+      const own = files.filter((one) => one.source === source.id);
+      if (own.length > 0) await shelf.keepFiles(source.id, own);
+    }
+    await this.keepRest();
+    await keeper.join(true);
+    await this.finish(sources);
+  }
+
+  private async readAllButMessages(): Promise<void> {
+    const isWanted = (section: string): boolean => section !== 'messages';
+    for await (const { section, value } of this.parts(isWanted, 0, FIRST)) {
+      if (section in this.lists) this.list(section as keyof Lists, value);
+      else if (section === 'notes') {
+        const note = checked(caseFileSchema.shape.notes.unwrap().element, value, section);
+        this.head.notes = [...(this.head.notes ?? []), note];
+      } else if (section === 'carried') this.carried = checked(carriedSchema, value, section);
+      else if (section in caseFileSchema.shape) Object.assign(this.head, { [section]: value });
+    }
+    const { format, version, zone, decisions } = this.head;
+    checked(caseFileSchema.shape.format, format, 'format');
+    checked(caseFileSchema.shape.version, version, 'version');
+    const known = checked(caseFileSchema.shape.zone, zone, 'zone');
+    if (!isZone(known))
+      throw new ImportError(`names the time zone “${known}”, which is not known here.`);
+    this.record = { ...this.record, zone: known, ...this.recordCarried() };
+    this.record.decisions = decisions
+      ? checked(caseFileSchema.shape.decisions.unwrap(), decisions, 'decisions')
+      : UNDECIDED;
+  }
+
+  private list(section: keyof Lists, value: unknown): void {
+    const schema = caseFileSchema.shape[section].element as z.ZodType<
+      Lists[typeof section][number]
+    >;
+    (this.lists[section] as unknown[]).push(checked(schema, value, section));
+  }
+
+  /** The name, the client and what was counted; names of people, where no others are carried. */
+  private recordCarried(): Partial<CaseRecord> {
+    const { carried, lists } = this;
+    if (!carried) {
+      const known = lists.people.filter((person) => person.name !== null && !person.owner);
+      return { names: Object.fromEntries(known.map((person) => [person.id, person.name!])) };
+    }
+    const { name, client, region, lastLine, names, lastSource, removedSources, book } = carried;
+    return {
+      ...{ name, client, region, lastLine, names },
+      ...(lastSource === undefined ? {} : { lastSource }),
+      ...(removedSources ? { removedSources } : {}),
+      ...(book ? { book } : {})
+    };
+  }
+
+  private async *parts(
+    wants: (section: string) => boolean,
+    from: number,
+    share: number
+  ): ReturnType<typeof caseParts> {
+    const { file, report } = this;
+    let done = 0;
+    const chunks = async function* (): AsyncGenerator<Uint8Array> {
+      const reader = file.stream().getReader();
+      for (let read = await reader.read(); !read.done; read = await reader.read()) {
+        done += read.value.length;
+        report(from + (share * done) / Math.max(1, file.size));
+        yield read.value;
+      }
+    };
+    yield* caseParts(chunks(), wants);
+  }
+
+  /** Messages go into columns as they come, whatever their number. */
+  private async keepMessages(keeper: Keeper, { threads, stores }: Findings): Promise<void> {
+    const storeOf = new Map(threads.map(({ id, store }) => [id, store]));
+    const sourceOf = new Map(stores.map(({ id, source }) => [id, source]));
+    const builders = new Map<string, BatchBuilder>();
+    const schema = caseFileSchema.shape.messages.element;
+    for await (const { value } of this.parts((section) => section === 'messages', FIRST, SECOND)) {
+      const found = checked(schema, value, 'messages');
+      const store = storeOf.get(found.thread);
+      const source = store === undefined ? undefined : sourceOf.get(store);
+      if (store === undefined || source === undefined)
+        throw new ImportError(
+          `is damaged: the message ${found.id} names a conversation or a store that is not in it.`
+        );
+      if (found.line) this.lines.set(idKey(found.id), found.line);
+      this.messages++;
+      let builder = builders.get(store);
+      if (!builder) builders.set(store, (builder = new BatchBuilder(store)));
+      builder.add(messageFromFile(found, store));
+      if (builder.count >= BATCH) await keeper.add(source, builder.take());
+    }
+    for (const [store, builder] of builders)
+      if (builder.count > 0) await keeper.add(sourceOf.get(store)!, builder.take());
+  }
+
+  private async keepStores(keeper: Keeper, findings: Findings): Promise<void> {
+    const given = this.lines.size > 0 ? { given: this.lines } : {};
+    for (const [i, store] of findings.stores.entries()) {
+      const own = ofStore(findings, store.id);
+      this.record = await keeper.keep(store.source, own, this.record, { isFinal: true, ...given });
+      this.report(FIRST + SECOND + (1 - FIRST - SECOND) * ((i + 1) / findings.stores.length));
+    }
+  }
+
+  /** Notes, and what else a case file carries. */
+  private async keepRest(): Promise<void> {
+    const { record, carried, head } = this;
+    const changedAt = Date.now();
+    await keepNotes((head.notes ?? []).map((note) => ({ ...note, caseId: record.id, changedAt })));
+    if (carried) await keepCarried(record.id, carried);
+  }
+
+  private async finish(sources: readonly Source[]): Promise<void> {
+    const { isComing: _, ...record } = this.record;
+    await putCase(record);
+    await logAct(record.id, 'case imported', {
+      file: this.name,
+      sha256: await blobSha256(this.file),
+      sources: sources.map(({ name, sha256 }) => ({ name, sha256 })),
+      messages: this.messages
+    });
+  }
+
+  private async sourceRecord(source: Source): Promise<SourceRecord> {
+    const now = Date.now();
+    const { id, name, parts, depth } = source;
+    const known = this.carried?.sources.find((one) => one.id === id);
+    const { isNamed, localZone, want, copied } = known ?? {};
+    return {
+      key: `${this.record.id}/${id}`,
+      caseId: this.record.id,
+      ...{ id, name },
+      addedAt: known?.addedAt ?? now,
+      files: parts,
+      sum: known?.sum ?? (await sumOf(parts)),
+      source: { ...source, inside: known?.inside ?? emptyInside() },
+      pass: { state: 'done', depth, startedAt: now, endedAt: now, ...(want ? { want } : {}) },
+      stores: [],
+      glance: null,
+      isAway: true,
+      ...(isNamed ? { isNamed } : {}),
+      ...(localZone ? { localZone } : {}),
+      ...(copied ? { copied } : {})
+    };
+  }
 }
 
-/** The part of the findings that belongs to one store. */
+/** @throws ImportError naming the section where a value is not what it should be */
+function checked<T>(schema: z.ZodType<T>, value: unknown, section: string): T {
+  const result = schema.safeParse(value);
+  if (result.success) return result.data;
+  const [issue] = result.error.issues;
+  const where = [section, ...(issue?.path ?? [])].join('.');
+  throw new ImportError(
+    `is not a case file of version 1 or 2: at ${where}, ${issue?.message ?? 'something is wrong'}.`
+  );
+}
+
+/** The part of the findings that belongs to one store, but for its messages. */
 function ofStore(findings: Findings, store: string): Findings {
-  const messages = findings.messages.filter((message) => message.store === store);
-  const ids = new Set(messages.map((message) => message.id));
+  const isOwn = (id: string): boolean => id.startsWith(`${store}/`);
   return {
-    stores: findings.stores.filter((s) => s.id === store),
+    ...emptyFindings(),
+    stores: findings.stores.filter((one) => one.id === store),
     people: findings.people,
     threads: findings.threads.filter((thread) => thread.store === store),
-    messages,
-    attachments: findings.attachments.filter((attachment) => ids.has(attachment.message)),
+    attachments: findings.attachments.filter(({ message }) => isOwn(message)),
     calls: findings.calls.filter((call) => call.store === store),
     contacts: findings.contacts.filter((contact) => contact.store === store),
     gaps: findings.gaps.filter((gap) => gap.store === store)

@@ -303,7 +303,7 @@ function stagedFor(sourceId: string): string {
 }
 
 /** The checksum by which a source is known; empty where not all of its files were hashed. */
-async function sumOf(files: readonly SummedFile[]): Promise<string> {
+export async function sumOf(files: readonly SummedFile[]): Promise<string> {
   if (files.length === 1) return files[0]!.sha256;
   const list = listOfFiles(files);
   return list === null ? '' : sha256(new TextEncoder().encode(list));

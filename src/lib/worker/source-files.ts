@@ -43,6 +43,7 @@ export class OpenedSources {
 
   /** Null when its bytes are not in this browser, or its key is not known any more. */
   async fileOf(source: SourceRecord, path: string): Promise<ByteSource | null> {
+    if (source.isAway) return null;
     const plain = source.files.find((f) => f.path === path);
     if (plain) {
       const [blob] = await this.shelf().filesOf({ ...source, files: [plain] });
