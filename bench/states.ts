@@ -1,7 +1,6 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { isAbsolute, join } from 'node:path';
-import { BenchRefusal } from './devices';
 
 /** Where what happened to simulated devices is remembered (XDG base directories, which must be absolute). */
 function stateFolder(): string {
@@ -17,7 +16,7 @@ export class DeviceState<T extends object> {
     private readonly first: () => T
   ) {}
 
-  /** As it was left, or its first state. @throws BenchRefusal where what was kept cannot be read */
+  /** As it was left, or its first state; what cannot be read is put aside, so that the others stay usable. */
   get(): T {
     const text = this.file('state.json');
     if (text === null) return this.first();
@@ -25,9 +24,9 @@ export class DeviceState<T extends object> {
       return { ...this.first(), ...(JSON.parse(Buffer.from(text).toString()) as T) };
     } catch (error) {
       if (!(error instanceof SyntaxError)) throw error;
-      throw new BenchRefusal(
-        `What happened to ${this.id} was not remembered in a form that can be read. Reset it to go on.`
-      );
+      const folder = join(stateFolder(), this.id);
+      renameSync(join(folder, 'state.json'), join(folder, 'state.json.unreadable'));
+      return this.first();
     }
   }
 

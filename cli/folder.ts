@@ -14,9 +14,9 @@ import { UsageError } from './usage-error';
 
 /** Takes the files of a package; nothing stands under its name before it is whole. */
 export interface PackageSink {
-  put(path: string, bytes: Uint8Array): void;
+  put(path: string, bytes: Uint8Array): void | Promise<void>;
   /** Gives the package its name. @throws UsageError where something has that name by now */
-  finish(): void;
+  finish(): void | Promise<void>;
   /** Leaves nothing behind. */
   abandon(): void;
 }

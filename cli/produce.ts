@@ -113,10 +113,10 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
           sink ??= isZip
             ? new ZipSink(options.out, basename(options.out).replace(/\.zip$/i, ''), made)
             : new FolderSink(options.out);
-          sink.put(event.file.path, event.file.bytes);
+          await sink.put(event.file.path, event.file.bytes);
           continue;
         case 'done':
-          sink?.finish();
+          await sink?.finish();
           show?.end(event.summary, options.out);
       }
     }

@@ -1,18 +1,22 @@
 import { closeSync, existsSync, linkSync, openSync, renameSync, rmSync } from 'node:fs';
-import { Zip, ZipDeflate, ZipPassThrough } from 'fflate';
+import { makeZip } from 'client-zip';
+import { inUtc } from '../core/shown';
 import { takenMeanwhile, writeAll, type PackageSink } from './folder';
 import { partialBeside } from './partial';
 
-/** What is packed already does not get smaller. */
-const PACKED =
-  /\.(jpe?g|png|gif|webp|heic|avif|mp4|mov|3gp|webm|m4a|aac|ogg|mp3|amr|pdf|xlsx|zip)$/i;
+interface Entry {
+  name: string;
+  input: Uint8Array;
+  lastModified: Date;
+}
 
-/** Writes a package as one archive, file by file. */
+/** Writes a package as one archive, file by file, of any size and number (ZIP64). */
 export class ZipSink implements PackageSink {
   private readonly partial: string;
   private readonly out: number;
-  private readonly zip: Zip;
-  private failure: Error | null = null;
+  private readonly entries: WritableStreamDefaultWriter<Entry>;
+  private readonly written: Promise<void>;
+  private failure: unknown = null;
 
   constructor(
     private readonly target: string,
@@ -22,26 +26,31 @@ export class ZipSink implements PackageSink {
   ) {
     this.partial = partialBeside(target);
     this.out = openSync(this.partial, 'wx');
-    this.zip = new Zip((error, chunk) => {
-      if (error) this.failure = error;
-      else writeAll(this.out, chunk);
+    const { readable, writable } = new TransformStream<Entry, Entry>();
+    this.entries = writable.getWriter();
+    this.written = this.write(readable).catch((error: unknown) => {
+      this.failure = error;
     });
   }
 
-  put(path: string, bytes: Uint8Array): void {
-    const name = `${this.folder}/${path}`;
-    const entry = PACKED.test(path) ? new ZipPassThrough(name) : new ZipDeflate(name, { level: 6 });
-    // Times in archives have no zone: those of UTC are the same everywhere.
-    entry.mtime = new Date(this.made + new Date(this.made).getTimezoneOffset() * 60_000);
-    this.zip.add(entry);
-    entry.push(bytes, true);
-    if (this.failure) throw this.failure;
+  private async write(entries: ReadableStream<Entry>): Promise<void> {
+    const zip = makeZip(entries as unknown as AsyncIterable<Entry>);
+    for await (const chunk of zip as unknown as AsyncIterable<Uint8Array>)
+      writeAll(this.out, chunk);
   }
 
-  finish(): void {
-    this.zip.end();
+  async put(path: string, bytes: Uint8Array): Promise<void> {
+    const lastModified = inUtc(this.made);
+    const name = `${this.folder}/${path}`;
+    await Promise.race([this.entries.write({ name, input: bytes, lastModified }), this.written]);
+    if (this.failure !== null) throw this.failure;
+  }
+
+  async finish(): Promise<void> {
+    await Promise.race([this.entries.close(), this.written]);
+    await this.written;
     closeSync(this.out);
-    if (this.failure) throw this.failure;
+    if (this.failure !== null) throw this.failure;
     try {
       // A link is only made where nothing has the name; a rename would take the place of what is there.
       linkSync(this.partial, this.target);

@@ -110,7 +110,8 @@ export class Handset implements BenchDevice {
   }
 
   act({ act, value }: BenchAct): Promise<void> {
-    const doing = ACTS[act];
+    // Names that every object has are none of a handset's acts.
+    const doing = Object.hasOwn(ACTS, act) ? ACTS[act] : undefined;
     if (!doing) throw new BenchRefusal(`A handset cannot do “${act}”.`);
     const { asked, plugged, cable, unlocked } = this.now();
     if ((act === 'allow' || act === 'refuse') && !asked)

@@ -24,12 +24,16 @@ export class ChoiceError extends Error {
 export class Chooser {
   private readonly tests: Tests;
 
-  /** @throws ChoiceError where a part names something that the case does not hold */
+  /**
+   * @param zone in which days begin and end: the one in which they are printed
+   * @throws ChoiceError where a part names something that the case does not hold
+   */
   constructor(
     private readonly input: ProductionInput,
-    private readonly choose: Choose
+    private readonly choose: Choose,
+    zone: string
   ) {
-    this.tests = new Tests(input, choose);
+    this.tests = new Tests(input, choose, zone);
   }
 
   /** Chosen lines by conversation; of those with these ids where they are given. */
@@ -92,7 +96,7 @@ class Tests {
   private readonly from: number;
   private readonly to: number;
 
-  constructor({ sections, people, zone }: ProductionInput, choose: Choose) {
+  constructor({ sections, people }: ProductionInput, choose: Choose, zone: string) {
     const known = new Set(sections.flatMap(({ threads }) => threads));
     const messages = new Set(
       sections.flatMap(({ messages }) => messages.map(({ message }) => message.id))

@@ -51,7 +51,8 @@ export function gather(
   const redactor = new Redactor(settings.redactions, { ...input, messages: named });
   if (input.isPart !== true) refuseUnfound(input, settings);
   const said = (text: string): string => shown(redactor.text(text));
-  const gathering = new Gathering(input, redactor, asked, all, settings.choose);
+  const zone = settings.zone ?? input.zone;
+  const gathering = new Gathering(input, redactor, asked, all, settings.choose, zone);
   const sections = asked.flatMap((part) => gathering.section(part, settings.choose.gaps));
   return {
     redactor,
@@ -63,7 +64,7 @@ export function gather(
         preparedBy: settings.preparedBy ? said(settings.preparedBy) : null,
         preparedFor: settings.preparedFor ? said(settings.preparedFor) : null,
         made,
-        zone: settings.zone ?? input.zone
+        zone
       },
       sources: input.sources.map((source) => ({
         ...source,
@@ -92,9 +93,10 @@ class Gathering {
     private readonly redactor: Redactor,
     asked: readonly ChosenPart[],
     private readonly all: ReadonlyMap<string, Message>,
-    choose: Choose
+    choose: Choose,
+    zone: string
   ) {
-    this.chooser = new Chooser(input, choose);
+    this.chooser = new Chooser(input, choose, zone);
     for (const part of asked)
       for (const { message, line } of part.kind === 'thread' ? part.chosen.lines : [])
         this.numbers.set(message.id, line);

@@ -19,7 +19,7 @@ export type ChosenPart = { label: string | null; name: string | null } & (
  */
 export function partsAskedFor(input: ProductionInput, settings: Settings): ChosenPart[] {
   const { choose, exhibits } = settings;
-  const chooser = new Chooser(input, choose);
+  const chooser = new Chooser(input, choose, settings.zone ?? input.zone);
   if (exhibits)
     return exhibits.flatMap((exhibit, i) => partsOfExhibit(exhibit, `E${i + 1}`, input, chooser));
   const whole = { label: null, name: null };

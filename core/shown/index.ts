@@ -1,2 +1,3 @@
+export { inUtc } from './archive-time';
 export { isZone, momentIn, ZonedTime } from './time';
 export { visible } from './visible';

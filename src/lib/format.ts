@@ -1,3 +1,4 @@
+import { TZDate } from '@date-fns/tz';
 import { format } from 'date-fns';
 
 /** Numbers and sizes as the interface writes them. */
@@ -28,8 +29,9 @@ export function duration(seconds: number): string {
     : `${(seconds / 3600).toFixed(1)} h left`;
 }
 
-export function date(at: number): string {
-  return format(at, 'd MMM yyyy');
+/** @param zone IANA zone in which the day is told; that of this machine where it is left out */
+export function date(at: number, zone?: string): string {
+  return format(zone ? new TZDate(at, zone) : at, 'd MMM yyyy');
 }
 
 const monthNames = new Intl.DateTimeFormat('en-GB', { month: 'long', year: 'numeric' });

@@ -147,7 +147,7 @@
       {open}
       {ontyped}
     />{/each}
-  <SourceInside {source} />
+  <SourceInside {source} zone={open.summary!.record.zone} />
   {#if others.length > 0}
     <ul class="notes">
       {#each others as note, i (i)}<li>{note.text}</li>{/each}

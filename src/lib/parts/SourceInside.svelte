@@ -4,7 +4,8 @@
   import type { SourceRecord } from '$lib/storage/schema';
   import { SOURCE_KINDS } from './kinds';
 
-  const { source }: { source: SourceRecord } = $props();
+  /** @prop zone of the case, in which days are told */
+  const { source, zone }: { source: SourceRecord; zone: string } = $props();
 
   const TITLES: Record<string, string> = {
     'telephony-provider': 'telephony provider',
@@ -59,7 +60,7 @@
       ['system', device.system],
       ['serial', device.serial],
       ['number', device.phoneNumber],
-      ['backed up', device.backedUpAt === null ? null : date(device.backedUpAt)]
+      ['backed up', device.backedUpAt === null ? null : date(device.backedUpAt, zone)]
     ];
     return list.filter((fact): fact is [string, string] => fact[1] !== null);
   }
@@ -105,7 +106,7 @@
   }
 
   function spanOf(store: Store): string {
-    return store.span ? `${date(store.span.from)} – ${date(store.span.to)}` : '';
+    return store.span ? `${date(store.span.from, zone)} – ${date(store.span.to, zone)}` : '';
   }
 
   /** Databases can be looked into; cards and logs, of lines or of tables, have no pages. */

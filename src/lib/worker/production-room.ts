@@ -71,15 +71,18 @@ export class ProductionRoom implements ProductionApi {
 
   async view(): Promise<ExhibitView> {
     const exhibits = this.host.exhibits();
-    const reader = await this.readerOf(await this.host.parts());
+    const parts = await this.host.parts();
+    const zone = (await exhibits.settings())?.zone ?? parts.record.zone;
+    const reader = await this.readerOf(parts, zone);
     await exhibits.settled();
     return reader.view(exhibits.lists, exhibits.redactions);
   }
 
-  private async readerOf(parts: CaseParts): Promise<ExhibitReader> {
-    const { index, naming, record, files, attachments } = parts;
+  /** @param zone in which days to which exhibits are trimmed begin and end */
+  private async readerOf(parts: CaseParts, zone: string): Promise<ExhibitReader> {
+    const { index, naming, files, attachments } = parts;
     const lines = await index.briefs(lineIds(this.host.exhibits().lists));
-    return new ExhibitReader(index, naming, new ZonedTime(record.zone), files, attachments, lines);
+    return new ExhibitReader(index, naming, new ZonedTime(zone), files, attachments, lines);
   }
 
   async preview(settings: Settings, entry: string): Promise<PagePreview | null> {
@@ -208,7 +211,10 @@ export class ProductionRoom implements ProductionApi {
     only: string | null
   ): Promise<Settings & { exhibits: Exhibit[] }> {
     const { lists, redactions, reasons, letGo } = this.host.exhibits();
-    const exhibits = (await this.readerOf(parts)).settings(lists, only);
+    const exhibits = (await this.readerOf(parts, settings.zone ?? parts.record.zone)).settings(
+      lists,
+      only
+    );
     if (exhibits.length === 0) throw new Error('Nothing is on the exhibit list.');
     const there = await this.redactable(parts, redactions);
     const { choose } = settings;

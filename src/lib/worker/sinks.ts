@@ -1,4 +1,5 @@
 import { downloadZip } from 'client-zip';
+import { inUtc } from '$core/shown';
 
 /** Takes the files of a package as they are made. */
 export interface PackageSink {
@@ -12,7 +13,7 @@ export interface PackageSink {
 /** One archive, which the browser hands over. */
 export function zipSink(folder: string, made: number): PackageSink {
   const parts: { name: string; input: Blob; lastModified: Date }[] = [];
-  const lastModified = new Date(made);
+  const lastModified = inUtc(made);
   return {
     put(path, bytes) {
       // Blobs may lie on disk; bytes would all stay in memory.
