@@ -87,6 +87,8 @@ class Gathering {
   private readonly chooser: Chooser;
   private readonly gaps = new Map<string, { before: Gap[]; after: Gap[] }>();
   private readonly sourceNames: ReadonlyMap<string, string>;
+  /** Names that several people have: their addresses stand beside them. */
+  private readonly ambiguous: ReadonlySet<string>;
 
   constructor(
     private readonly input: ProductionInput,
@@ -101,6 +103,7 @@ class Gathering {
       for (const { message, line } of part.kind === 'thread' ? part.chosen.lines : [])
         this.numbers.set(message.id, line);
     for (const gap of input.gaps) this.place(gap);
+    this.ambiguous = namesOfSeveral(input);
     this.sourceNames = new Map(
       input.sources.map(({ id, name }) => [id, shown(redactor.text(name))])
     );
@@ -213,7 +216,7 @@ class Gathering {
       number,
       id: redactor.id(message.id),
       at: message.sentAt,
-      sender: redactor.text(message.direction === 'system' ? '' : name),
+      sender: redactor.text(message.direction === 'system' ? '' : this.told(name, address)),
       address: redactor.text(message.direction === 'system' ? '' : address),
       direction: message.direction,
       body: redactor.body(message),
@@ -241,6 +244,13 @@ class Gathering {
       isContext,
       isCut: isTornText(message)
     };
+  }
+
+  /** A name by which its bearer can be told from others of that name. */
+  private told(name: string, address: string): string {
+    return this.ambiguous.has(name) && address !== '' && address !== name
+      ? `${name} (${address})`
+      : name;
   }
 
   private sourceOf(id: string): string {
@@ -333,6 +343,20 @@ class Gathering {
       proofs: this.proofs(contact.proofs)
     };
   }
+}
+
+/** Names that more than one individual of a case has. */
+function namesOfSeveral({ people, nameOf, membersOf }: ProductionInput): Set<string> {
+  const bearers = new Map<string, string>();
+  const several = new Set<string>();
+  for (const { id } of people) {
+    const { name } = nameOf(id);
+    const individual = [...(membersOf?.(id) ?? [id])].sort()[0] ?? id;
+    const known = bearers.get(name);
+    if (known !== undefined && known !== individual) several.add(name);
+    bearers.set(name, individual);
+  }
+  return several;
 }
 
 /** A text that is to be covered everywhere and stands nowhere is a slip of whoever asked for it. @throws RedactionError */

@@ -2,7 +2,7 @@
 export const PAGE_STYLE = `
 :root{--paper:#fdfcf8;--ink:#1e2528;--soft:#5c6466;--rule:#d9d4c7;--ochre:#8a5a00;--plum:#6d3a67;--teal:#12676b;--slate:#3f5f77}
 *{box-sizing:border-box}
-body{margin:0 auto;max-width:60rem;padding:2rem 1.5rem 4rem;background:var(--paper);color:var(--ink);font:1rem/1.5 "Source Serif 4",Charter,Georgia,"Noto Serif",serif,"Noto Color Emoji"}
+body{overflow-wrap:anywhere;margin:0 auto;max-width:60rem;padding:2rem 1.5rem 4rem;background:var(--paper);color:var(--ink);font:1rem/1.5 "Source Serif 4",Charter,Georgia,"Noto Serif",serif,"Noto Color Emoji"}
 header{border-bottom:1px solid var(--rule);margin-bottom:1.5rem}
 h1{font-size:1.5rem;margin:0}
 h2{font:600 .8rem/1.5 "Public Sans",system-ui,sans-serif;color:var(--soft);text-align:center;border-top:1px solid var(--rule);padding-top:.5rem;margin:1.5rem 0 .5rem;break-after:avoid}
@@ -37,11 +37,11 @@ figure{margin:.25rem 0}
 figure img,figure video{max-width:100%;max-height:22rem;display:block}
 .said{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}
 table{border-collapse:collapse;width:100%;margin:.5rem 0}
-th,td{text-align:left;vertical-align:top;padding:.25rem .75rem .25rem 0;border-bottom:1px solid var(--rule);overflow-wrap:break-word}
+th,td{text-align:left;vertical-align:top;padding:.25rem .75rem .25rem 0;border-bottom:1px solid var(--rule);overflow-wrap:anywhere}
 th{white-space:nowrap}
 td:last-child,code{overflow-wrap:anywhere}
 code{font:.75rem "IBM Plex Mono",ui-monospace,monospace}
 a{color:#1f5b4a}
-@media(max-width:40rem){article{display:block;border-bottom:1px solid var(--rule)}article .spine{border:0;text-align:left;padding:0 .9rem}.own .text{text-align:right}}
+@media(max-width:40rem){table{display:block;overflow-x:auto}article{display:block;border-bottom:1px solid var(--rule)}article .spine{border:0;text-align:left;padding:0 .9rem}.own .text{text-align:right}}
 @media print{body{background:#fff;max-width:none;padding:0}a{color:inherit;text-decoration:none}}
 `.trim();

@@ -64,6 +64,9 @@ export function recordData(
   return { data: builder.data(), ids: builder.ids };
 }
 
+/** Paragraphs of a line that are set as one block: about as many as go on a page. */
+const MOST_PARAGRAPHS = 6;
+
 class RecordBuilder {
   readonly ids: string[] = [];
 
@@ -219,7 +222,12 @@ class RecordBuilder {
       const who = shown(line.sender);
       const isNamed = line.direction !== 'outgoing' && who !== speaker;
       speaker = who;
-      rows.push(this.row(line, isNamed && (thread.isGroup || line.direction === 'unknown')));
+      const body = line.body.length === 0 ? [] : paragraphsOf(shownBody(line), this.fonts);
+      const named = isNamed && (thread.isGroup || line.direction === 'unknown');
+      const row = this.row(line, named, body.slice(0, MOST_PARAGRAPHS));
+      rows.push(row);
+      for (let at = MOST_PARAGRAPHS; at < body.length; at += MOST_PARAGRAPHS)
+        rows.push({ ...row, k: 'more', body: body.slice(at, at + MOST_PARAGRAPHS) });
     }
     for (const gap of thread.gapsAtEnd) rows.push(this.gap(gap));
     return rows;
@@ -234,7 +242,7 @@ class RecordBuilder {
     return { k: 'gap', t: what + between };
   }
 
-  private row(line: ProductionLine, isNamed: boolean): object {
+  private row(line: ProductionLine, isNamed: boolean, body: readonly Paragraph[]): object {
     const i = this.ids.push(line.id) - 1;
     const at = line.at === null ? null : this.time.split(line.at);
     return {
@@ -250,7 +258,7 @@ class RecordBuilder {
       who: isNamed && line.sender.length > 0 ? this.line(line.sender) : null,
       quote: this.quote(line),
       subject: line.subject.length > 0 ? this.line(line.subject) : null,
-      body: line.body.length === 0 ? [] : paragraphsOf(shownBody(line), this.fonts),
+      body,
       files: line.attachments.map((file) => this.file(file)),
       more: this.more(line)
     };

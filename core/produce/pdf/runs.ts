@@ -35,7 +35,50 @@ export function paragraphsOf(text: Text, fonts: FontSet): Paragraph[] {
       paragraphs[paragraphs.length - 1]!.push(...runsOf(line, fonts));
     }
   }
-  return paragraphs.map((r) => ({ d: directionOf(r), r }));
+  return paragraphs.flatMap((r) => {
+    const d = directionOf(r);
+    return piecesOf(r).map((piece) => ({ d, r: piece }));
+  });
+}
+
+/** Letters of a paragraph past which it is set in pieces: the engine weighs all breaks of one against each other. */
+const LONGEST_PARAGRAPH = 1500;
+
+/** A paragraph of any length in pieces that end between words where they can. */
+function piecesOf(runs: readonly TextRun[]): TextRun[][] {
+  const pieces: TextRun[][] = [[]];
+  let length = 0;
+  for (const run of runs)
+    for (const part of typeof run === 'string' ? partsOf(run) : [run]) {
+      const size = typeof part === 'string' ? part.length : 1;
+      if (length > 0 && length + size > LONGEST_PARAGRAPH) {
+        pieces.push([]);
+        length = 0;
+      }
+      pieces[pieces.length - 1]!.push(part);
+      length += size;
+    }
+  return pieces;
+}
+
+function partsOf(text: string): string[] {
+  if (text.length <= LONGEST_PARAGRAPH) return [text];
+  const parts: string[] = [];
+  for (let at = 0; at < text.length;) {
+    let end = Math.min(text.length, at + LONGEST_PARAGRAPH);
+    if (end < text.length) {
+      const gap = Math.max(text.lastIndexOf(' ', end), text.lastIndexOf('\u200b', end));
+      end = gap > at ? gap + 1 : isLowHalf(text, end) ? end + 1 : end;
+    }
+    parts.push(text.slice(at, end));
+    at = end;
+  }
+  return parts;
+}
+
+function isLowHalf(text: string, at: number): boolean {
+  const unit = text.charCodeAt(at);
+  return unit >= 0xdc00 && unit <= 0xdfff;
 }
 
 /** A text on one line. */
@@ -46,6 +89,9 @@ export function lineOf(text: Text, fonts: FontSet): Paragraph {
   return { d: directionOf(r), r };
 }
 
+/** Marks on one letter that are drawn; the other formats hold all of them. */
+const MOST_MARKS = 100;
+
 function runsOf(text: string, fonts: FontSet): TextRun[] {
   const runs: TextRun[] = [];
   let plain = '';
@@ -53,22 +99,66 @@ function runsOf(text: string, fonts: FontSet): TextRun[] {
     if (plain !== '') runs.push(breakable(plain));
     plain = '';
   };
-  for (const { segment } of segmenter.segment(text.replaceAll('\t', '    '))) {
+  for (const segment of segmentsOf(text.replaceAll('\t', '    '))) {
+    if (isPlain(segment)) {
+      plain += segment;
+      continue;
+    }
     if (isEmoji(segment, fonts)) {
       flush();
       runs.push({ e: segment });
       continue;
     }
-    for (const char of segment) {
+    const chars = [...segment];
+    const more = chars.length - MOST_MARKS;
+    for (const char of more > 0 ? chars.slice(0, MOST_MARKS) : chars) {
       if (isDrawn(char, fonts)) plain += char;
       else {
         flush();
         runs.push({ c: codeOf(char) });
       }
     }
+    if (more > 0) {
+      flush();
+      runs.push({ c: `${more} more marks` });
+    }
   }
   flush();
   return runs;
+}
+
+/** Letters that are taken apart at a time: the longer a text, the longer each step through it takes. */
+const AT_A_TIME = 512;
+
+/** A text's characters as readers see them; words of plain letters as they are. */
+function* segmentsOf(text: string): Generator<string> {
+  for (const word of text.match(/ +|[^ ]+/g) ?? []) {
+    if (isPlain(word)) yield word;
+    else
+      for (const piece of cutUp(word))
+        for (const { segment } of segmenter.segment(piece)) yield segment;
+  }
+}
+
+function isPlain(text: string): boolean {
+  return /^[\x20-\x7e]+$/.test(text);
+}
+
+/** Pieces of a word, none of which ends within a pair of units or before a mark. */
+function* cutUp(word: string): Generator<string> {
+  let at = 0;
+  while (word.length - at > AT_A_TIME * 2) {
+    let end = at + AT_A_TIME;
+    while (
+      end < word.length &&
+      end < at + AT_A_TIME * 2 &&
+      /^[\udc00-\udfff]|^[\p{M}\u200d]/u.test(word.slice(end, end + 2))
+    )
+      end++;
+    yield word.slice(at, end);
+    at = end;
+  }
+  yield word.slice(at);
 }
 
 function isEmoji(segment: string, fonts: FontSet): boolean {

@@ -134,6 +134,14 @@ export const TEMPLATE = `
   else if l.side == "r" { pad(left: beside, right: 0.5em, edged(l, content(l))) }
   else { v(2.2em); align(center, block(width: 70%, text(size: 0.9em, fill: soft, content(l)))) }
 })
+// What is long goes on in blocks of its own: one block over many pages is laid out anew for each.
+#let more-row(l) = block(above: 0.45em, below: 0.45em, width: 100%, {
+  let body = edged(l, paragraphs(l.body))
+  if s.layout != "spine" { body }
+  else if l.side == "l" { pad(left: 0.5em, right: beside, body) }
+  else if l.side == "r" { pad(left: beside, right: 0.5em, body) }
+  else { align(center, block(width: 70%, text(size: 0.9em, fill: soft, body))) }
+})
 #let stacked-row(l) = {
   block(above: 1em, below: 0.3em, sticky: true, text(font: sans, size: 0.8em)[#metadata(l.i)<line>#text(fill: soft, str(l.n)) #h(0.6em) #if l.from != none { strong(name(l.from)) } #h(0.6em) #l.t #h(0.6em) #shape(l.state)#if l.w != "" [ #text(fill: colors.at(l.state), l.w)]])
   edged((..l, side: "l", who: none), content((..l, who: none)))
@@ -157,6 +165,7 @@ export const TEMPLATE = `
     if row.k == "month" { heading(level: 2, row.t) }
     else if row.k == "day" { day(row.t) }
     else if row.k == "gap" { gap(row.t) }
+    else if row.k == "more" { more-row(row) }
     else if s.layout == "spine" { spine-row(row) }
     else { stacked-row(row) }
   }
