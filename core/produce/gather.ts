@@ -162,7 +162,8 @@ class Gathering {
   }
 
   private gap({ count, from, to, reason }: Gap): ProductionGap {
-    return { who: null, count, from, to, reason: shown(this.redactor.text(reason)) };
+    const [after, before] = [moment(from), moment(to)];
+    return { who: null, count, from: after, to: before, reason: shown(this.redactor.text(reason)) };
   }
 
   private thread(
@@ -212,10 +213,11 @@ class Gathering {
     const { name, address } = input.nameOf(message.sender);
     // Of a message that is covered whole nothing stays but when it was sent, and by whom.
     const isCovered = redactor.lineCode(message.id) !== null;
+    const place = onEarth(message.location);
     return {
       number,
       id: redactor.id(message.id),
-      at: message.sentAt,
+      at: moment(message.sentAt),
       sender: redactor.text(message.direction === 'system' ? '' : this.told(name, address)),
       address: redactor.text(message.direction === 'system' ? '' : address),
       direction: message.direction,
@@ -231,15 +233,12 @@ class Gathering {
       reactions: (isCovered ? [] : message.reactions).map(({ person, text, at }) => ({
         who: redactor.text(input.nameOf(person).name),
         text: redactor.text(text, message.id),
-        at
+        at: moment(at)
       })),
       place:
-        !message.location || isCovered
+        !place || isCovered
           ? null
-          : {
-              ...message.location,
-              label: redactor.text(message.location.label ?? '', message.id)
-            },
+          : { ...place, label: redactor.text(place.label ?? '', message.id) },
       earlierOf: message.replaces === null ? null : (this.numbers.get(message.replaces) ?? null),
       isContext,
       isCut: isTornText(message)
@@ -315,8 +314,8 @@ class Gathering {
       who: this.redactor.text(name),
       address: this.redactor.text(address),
       direction: call.direction,
-      at: call.at,
-      seconds: call.seconds,
+      at: moment(call.at),
+      seconds: duration(call.seconds),
       state: call.state,
       certainty: call.certainty,
       source: this.sourceOf(call.proofs[0]?.source ?? call.store),
@@ -343,6 +342,25 @@ class Gathering {
       proofs: this.proofs(contact.proofs)
     };
   }
+}
+
+/** The first and the last moment of the years 1 to 9999, which every calendar can write. */
+const [EARLIEST, LATEST] = [-62_135_596_800_000, 253_402_300_799_999];
+
+/** A moment that calendars can write; null for what is none. */
+function moment(at: number | null): number | null {
+  return at !== null && at >= EARLIEST && at <= LATEST ? at : null;
+}
+
+/** Seconds that a call can have lasted; null for what is none. */
+function duration(seconds: number | null): number | null {
+  return seconds !== null && seconds >= 0 && seconds < 1e8 ? seconds : null;
+}
+
+/** A place on the earth; null for what is none. */
+function onEarth(place: Message['location']): Message['location'] {
+  const isPlace = place !== null && Math.abs(place.lat) <= 90 && Math.abs(place.lon) <= 180;
+  return isPlace ? place : null;
 }
 
 /** Names that more than one individual of a case has. */

@@ -124,7 +124,8 @@ function base64(bytes: Uint8Array): string {
   let out = '';
   for (let at = 0; at < bytes.length; at += 0x6000)
     out += btoa(String.fromCharCode(...bytes.subarray(at, at + 0x6000)));
-  return out;
+  // No line of a mail is longer than 998 signs; of encoded ones 76 are usual (RFC 2045, section 6.8).
+  return out.replace(/.{76}(?=.)/g, '$&\r\n');
 }
 
 const DAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];

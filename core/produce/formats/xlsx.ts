@@ -2,6 +2,8 @@ import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
 import type { Workbook } from 'exceljs';
 import { proofText, type Production } from '../model';
 import { shown } from '../parts';
+import { wholeCharacters } from '../redact/match';
+import { inUtc } from '../../shown';
 import type { FormatContext, ProducedFile } from './format';
 import { inert, MESSAGE_COLUMNS, messageRows } from './rows';
 
@@ -161,19 +163,22 @@ function newSheet(
 function fitting(value: string | number | null): string | number | null {
   if (typeof value !== 'string' || value.length <= MOST_LETTERS) return value;
   const note = ` [… ${value.length - MOST_LETTERS + 100} more characters, which no cell can hold]`;
-  return value.slice(0, MOST_LETTERS - 100) + note;
+  // No half of a character is left at the end.
+  const { to } = wholeCharacters(value, 0, MOST_LETTERS - 200);
+  return value.slice(0, Math.min(to, MOST_LETTERS - 100)) + note;
 }
 
 /** The same archive for the same content: entries in order, with the moment of making. */
 function sameEachTime(bytes: Uint8Array, made: Date): Uint8Array {
   const entries = unzipSync(bytes);
   const out: Zippable = {};
-  for (const name of Object.keys(entries).sort()) out[name] = [entries[name]!, { mtime: made }];
+  for (const name of Object.keys(entries).sort())
+    out[name] = [entries[name]!, { mtime: inUtc(made.getTime()) }];
   const core = out['docProps/core.xml'];
   if (core)
     out['docProps/core.xml'] = [
       strToU8(withMoment(strFromU8(entries['docProps/core.xml']!), made)),
-      { mtime: made }
+      { mtime: inUtc(made.getTime()) }
     ];
   return zipSync(out, { level: 6 });
 }

@@ -1,3 +1,4 @@
+import { visible } from '../../shown';
 import { csvField } from '../formats/csv';
 import type { FormatContext, ProducedFile } from '../formats/format';
 import { MESSAGE_COLUMNS, messageRows } from '../formats/rows';
@@ -106,7 +107,7 @@ async function* printAll(
     const make = async (): Promise<SetPages & { ids: string[] }> => {
       const { shownFiles, bytes } = await picturesOf(filesOf(parts), context, broken);
       const { data, ids } = recordData(production, volume, settings, time, fonts, shownFiles);
-      bytes.set('/record.json', encode(JSON.stringify(data)));
+      bytes.set('/record.json', encode(JSON.stringify(data, seen)));
       bytes.set('/lines.csv', attached);
       const job = jobOf(bytes, fonts, settings.pdf.archival, production.head.made);
       return { ...(await setter.set(job)), ids };
@@ -256,3 +257,10 @@ function placed(
   const scale = Math.min(WIDEST / width, HIGHEST / height, 25.4 / 96);
   return { path, w: width * scale, h: height * scale, alt: shown(file.name) };
 }
+
+/** Halves of characters, which no reader of the data takes, as their code points. */
+function seen(_key: string, value: unknown): unknown {
+  return typeof value === 'string' && LONE.test(value) ? visible(value) : value;
+}
+
+const LONE = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
