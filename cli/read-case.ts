@@ -1,36 +1,26 @@
-import { createReadStream, readFileSync, statSync } from 'node:fs';
-import { createInterface } from 'node:readline';
+import { createReadStream, statSync } from 'node:fs';
 import { systemReason } from '../core/bytes';
 import { z } from 'zod';
 import { reasonsSchema, redactionsSchema, settingsProblem, type Settings } from '../core/produce';
-import { caseFileSchema, fromCaseFile, type CaseFile } from '../core/records';
+import {
+  CASE_SECTIONS,
+  caseFileSchema,
+  caseParts,
+  CaseStreamError,
+  fromCaseFile
+} from '../core/records';
 
 /** A file that is no case, or cannot be read, in one sentence. */
 export class CaseReadError extends Error {
   override readonly name = 'CaseReadError';
 }
 
-const SECTIONS = {
-  source: 'sources',
-  store: 'stores',
-  person: 'people',
-  thread: 'threads',
-  message: 'messages',
-  attachment: 'attachments',
-  call: 'calls',
-  contact: 'contacts',
-  file: 'files',
-  gap: 'gaps'
-} as const;
-
 /**
  * Reads a case file, as one document or one record a line.
  * @throws CaseReadError
  */
 export async function readCase(path: string): Promise<ReadCase> {
-  const document = await guarded(path, () =>
-    path.toLowerCase().endsWith('.jsonl') ? fromLines(path) : fromDocument(path)
-  );
+  const document = await guarded(path, () => documentOf(path));
   const checked = caseFileSchema.safeParse(document);
   if (!checked.success) {
     const [issue] = checked.error.issues;
@@ -81,33 +71,22 @@ async function guarded(path: string, read: () => unknown): Promise<unknown> {
     return await read();
   } catch (error) {
     if (error instanceof CaseReadError) throw error;
-    if (error instanceof SyntaxError)
-      throw new CaseReadError(`${path} is not a case file: it does not hold JSON.`);
+    if (error instanceof CaseStreamError)
+      throw new CaseReadError(`${path} is not a case file: ${error.message}.`);
     const reason = systemReason(error);
     if (reason !== null) throw new CaseReadError(`${path} ${reason}.`);
-    if (error instanceof RangeError)
-      throw new CaseReadError(
-        `${path} is too large for one document; write it one record a line (a name ending in .jsonl).`
-      );
     throw error;
   }
 }
 
-function fromDocument(path: string): unknown {
-  return JSON.parse(readFileSync(path, 'utf8').replace(/^\ufeff/, ''));
-}
-
-async function fromLines(path: string): Promise<unknown> {
-  const lists: Record<string, unknown[]> = {};
-  for (const name of Object.values(SECTIONS)) lists[name] = [];
-  let head: Partial<CaseFile> = {};
-  const lines = createInterface({ input: createReadStream(path, 'utf8'), crlfDelay: Infinity });
-  for await (const line of lines) {
-    if (line.trim() === '') continue;
-    const { record, ...rest } = JSON.parse(line) as { record?: string };
-    if (record === 'case') head = rest;
-    else if (record !== undefined && record in SECTIONS)
-      lists[SECTIONS[record as keyof typeof SECTIONS]]!.push(rest);
+/** The whole document; lists of which no record is there are empty. */
+async function documentOf(path: string): Promise<unknown> {
+  const document: Record<string, unknown> = {};
+  const lists = new Map<string, unknown[]>(CASE_SECTIONS.map((section) => [section, []]));
+  for await (const { section, value } of caseParts(createReadStream(path), () => true)) {
+    const list = lists.get(section);
+    if (list) list.push(value);
+    else document[section] = section === 'notes' ? undefined : value;
   }
-  return { ...head, ...lists };
+  return { ...document, ...Object.fromEntries(lists) };
 }

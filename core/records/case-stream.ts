@@ -103,6 +103,9 @@ const SECTIONS: Record<string, string> = {
   gap: 'gaps'
 };
 
+/** The lists of a case file. */
+export const CASE_SECTIONS: readonly string[] = Object.values(SECTIONS);
+
 class LineReader {
   private readonly kept = new Kept();
 
@@ -230,7 +233,6 @@ class DocumentReader {
     return part;
   }
 
-  // eslint-disable-next-line require-yield -- the same as of a reader of lines, which may have a last one
   *end(): Generator<CasePart> {
     if (!this.isOver) throw new CaseStreamError('it is cut off');
   }

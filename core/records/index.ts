@@ -1,5 +1,5 @@
 export { CASE_FORMAT, caseFileSchema } from './casefile';
-export { caseParts, CaseStreamError } from './case-stream';
+export { CASE_SECTIONS, caseParts, CaseStreamError } from './case-stream';
 export type { CasePart } from './case-stream';
 export type { CaseFile } from './casefile';
 export {
