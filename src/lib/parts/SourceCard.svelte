@@ -91,8 +91,9 @@
       >
     </div>
     <div class="mono soft">
-      {source.files.length > 1 ? 'list of files, SHA-256' : 'SHA-256'}
-      {shortHash(source.sum ?? '') || 'when examined'}
+      <span title={source.files.length > 1 ? 'Of the sorted list of its files' : undefined}
+        >SHA-256 {shortHash(source.sum ?? '') || 'when examined'}</span
+      >
       {#if isChecked}<span class:alarm={!unchanged}
           >{unchanged ? '✓ unchanged' : '✗ changed since it was added'}</span
         >{/if}
@@ -166,8 +167,13 @@
           >and {plural(source.files.length - MOST_LISTED, 'further file')}, listed under Files in
           Read</span
         >{/if}
-      <button class="action quiet end" onclick={() => (editing = true)}>Name and zone</button>
-      <button class="action quiet" onclick={() => (removing = true)}>Remove source</button>
+      {#if source.files.length > 1 && source.sum}<span class="mono soft"
+          >SHA-256 of the sorted list of its files · {source.sum}</span
+        >{/if}
+      <span class="end">
+        <button class="action quiet" onclick={() => (editing = true)}>Name and zone</button>
+        <button class="action quiet" onclick={() => (removing = true)}>Remove source</button>
+      </span>
     </div>
   {/if}
 </article>
@@ -251,6 +257,8 @@
   }
   .foot .end {
     margin-left: auto;
+    display: inline-flex;
+    gap: 8px;
   }
   @media (max-width: 1180px) {
     .head {
