@@ -34,7 +34,10 @@ export class FolderSink implements PackageSink {
 
   constructor(private readonly target: string) {
     this.partial = partialBeside(target);
-    mkdirSync(this.partial, { recursive: true });
+    // Making all folders of a path at once never ends in places where none can be made.
+    const above = dirname(this.partial);
+    if (!existsSync(above)) mkdirSync(above, { recursive: true });
+    mkdirSync(this.partial);
   }
 
   put(path: string, bytes: Uint8Array): void {

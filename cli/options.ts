@@ -33,6 +33,8 @@ const DEPTHS: readonly string[] = ['indexed', 'freed', 'whole'];
 
 export function parseOptions(args: string[]): ExamineOptions {
   const { values, positionals } = parse(args);
+  if (positionals.some((path) => path.trim() === ''))
+    throw new UsageError('One of the sources has an empty name.');
   if (positionals.length === 0)
     throw new UsageError('Name at least one file or folder to examine.');
   if (!values.out) throw new UsageError('Say with --out where the case file is to be written.');

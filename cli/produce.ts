@@ -47,7 +47,10 @@ export async function produce(casePath: string, options: ProduceOptions): Promis
     const known = codeOf(error);
     if (known === null) throw error;
     const reason = systemReason(error);
-    const text = reason === null ? (error as Error).message : `${options.out} ${reason}.`;
+    const text =
+      reason === null
+        ? (error as Error).message
+        : `The records could not be written to ${options.out}: the place ${reason}.`;
     process.stderr.write(`error: ${visible(text)}\n`);
     return known;
   }
@@ -68,6 +71,7 @@ function codeOf(error: unknown): number | null {
 async function produceAll(casePath: string, options: ProduceOptions): Promise<void> {
   const asked = readSettings(options.settings);
   const made = momentOf(options.made);
+  if (options.out.trim() === '') throw new UsageError('Say with --out where the records go.');
   const isZip = options.out.toLowerCase().endsWith('.zip');
   const inputs = [casePath, options.settings, options.attachments, options.sources];
   refusePlaces(

@@ -1,4 +1,4 @@
-import { createReadStream, statSync } from 'node:fs';
+import { createReadStream, existsSync, statSync } from 'node:fs';
 import { systemReason } from '../core/bytes';
 import { z } from 'zod';
 import { reasonsSchema, redactionsSchema, settingsProblem, type Settings } from '../core/produce';
@@ -67,6 +67,7 @@ function coveredIn(path: string, carried: Record<string, unknown>): Covered {
 
 async function guarded(path: string, read: () => unknown): Promise<unknown> {
   try {
+    if (!existsSync(path)) throw new CaseReadError(`${path || 'An empty name'} does not exist.`);
     if (!statSync(path).isFile()) throw new CaseReadError(`${path} is not a file.`);
     return await read();
   } catch (error) {

@@ -31,11 +31,16 @@ function onDisk(files: Record<string, Buffer>): string {
 async function drop(page: Page, paths: string[]): Promise<void> {
   const session = await page.context().newCDPSession(page);
   const data = { items: [], files: paths, dragOperationsMask: 1 };
-  // A hand hovers for a while; the page says meanwhile that it takes what is dragged.
-  for (const type of ['dragEnter', 'dragOver', 'dragOver', 'dragOver', 'drop'] as const) {
-    await session.send('Input.dispatchDragEvent', { type, x: 500, y: 420, data });
-    await page.waitForTimeout(150);
-  }
+  const send = (type: 'dragEnter' | 'dragOver' | 'drop'): Promise<unknown> =>
+    session.send('Input.dispatchDragEvent', { type, x: 500, y: 420, data });
+  // A hand hovers until the page says that it takes what is dragged.
+  await send('dragEnter');
+  await expect(async () => {
+    await send('dragOver');
+    await expect(page.locator('.over')).toHaveCount(1, { timeout: 500 });
+  }).toPass();
+  await send('dragOver');
+  await send('drop');
   await session.detach();
 }
 

@@ -250,6 +250,7 @@ test('a source that is removed says what goes along, comes back after a reload, 
   await expect(card).toContainText('80 live');
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   await expect(page.getByRole('article').first()).toBeVisible();
+  await page.keyboard.press(']');
   await page.keyboard.press('j');
   await expect(page.locator('article:focus')).toHaveCount(1);
   await page.keyboard.press('x');

@@ -9,7 +9,7 @@ const REASONS: Readonly<Record<string, string>> = {
   EPERM: 'cannot be read by this user',
   NotReadableError: 'cannot be read, or has changed since it was chosen',
   NotFoundError: 'was removed after it was chosen',
-  ENOENT: 'was removed after it was listed',
+  ENOENT: 'is not there',
   EIO: 'could not be read: its disk reports an error',
   EISDIR: 'is a folder'
 };
