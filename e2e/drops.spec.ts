@@ -37,7 +37,7 @@ async function drop(page: Page, paths: string[]): Promise<void> {
   await send('dragEnter');
   await expect(async () => {
     await send('dragOver');
-    await expect(page.locator('.over')).toHaveCount(1, { timeout: 500 });
+    await expect(page.locator('.wrap.over, .invites.over')).toHaveCount(1, { timeout: 500 });
   }).toPass();
   await send('dragOver');
   await send('drop');
