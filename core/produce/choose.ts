@@ -1,4 +1,4 @@
-import type { Call, Contact, FileRecord, Message, Person } from '../records';
+import type { Call, Contact, FileRecord, Gap, Message, Person } from '../records';
 import type { InputSection, ProductionInput } from './input';
 import type { Choose } from './settings';
 import { momentIn } from '../shown';
@@ -51,18 +51,41 @@ export class Chooser {
     });
   }
 
-  /** Calls, of the chosen people and days. */
+  /** Calls, of the chosen people and days; where conversations or messages were chosen, of those who take part in them. */
   calls(ids: ReadonlySet<string> | null): Call[] {
+    const isTheirs = this.ofThose();
     return this.input.calls.filter(
       ({ id, person, at }) =>
-        (ids === null || ids.has(id)) && this.tests.takesPerson(person) && this.tests.takesTime(at)
+        (ids === null || ids.has(id)) &&
+        isTheirs(person) &&
+        this.tests.takesPerson(person) &&
+        this.tests.takesTime(at)
     );
   }
 
   contacts(ids: ReadonlySet<string> | null): Contact[] {
+    const isTheirs = this.ofThose();
     return this.input.contacts.filter(
-      ({ id, person }) => (ids === null || ids.has(id)) && this.tests.takesPerson(person)
+      ({ id, person }) =>
+        (ids === null || ids.has(id)) && isTheirs(person) && this.tests.takesPerson(person)
     );
+  }
+
+  /** Whether somebody takes part in what was chosen; everybody does where no conversation or message was. */
+  private ofThose(): (person: string | null) => boolean {
+    const { threads = [], messages = [] } = this.choose;
+    if (threads.length + messages.length === 0) return () => true;
+    const parties = new Set(this.lines(null, 0).flatMap(({ section }) => section.participants));
+    return (person) => person !== null && parties.has(person);
+  }
+
+  /** Gaps beside none of the chosen lines, of no conversation in particular; none where the choice is narrowed. */
+  loneGaps(shown: ReadonlySet<string>): Gap[] {
+    const { threads, people, messages, states, from, to } = this.choose;
+    const lists = [threads, people, messages, states];
+    if (from || to || lists.some((list) => list && list.length > 0)) return [];
+    const stands = (id: string | null): boolean => id !== null && shown.has(id);
+    return this.input.gaps.filter(({ before, after }) => !stands(before) && !stands(after));
   }
 
   /** Pictures, videos and recordings that lie in a source without a line that carries them. */

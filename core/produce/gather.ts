@@ -241,8 +241,20 @@ class Gathering {
           : { ...place, label: redactor.text(place.label ?? '', message.id) },
       earlierOf: message.replaces === null ? null : (this.numbers.get(message.replaces) ?? null),
       isContext,
-      isCut: isTornText(message)
+      isCut: isTornText(message),
+      refers: {
+        deliveredAt: moment(message.deliveredAt),
+        readAt: moment(message.readAt),
+        purgeAt: moment(message.purgeAt),
+        senderId: this.idOf(message.sender),
+        replyTo: this.idOf(message.replyTo),
+        replaces: this.idOf(message.replaces)
+      }
     };
+  }
+
+  private idOf(id: string | null): string | null {
+    return id === null ? null : this.redactor.id(id);
   }
 
   /** A name by which its bearer can be told from others of that name. */

@@ -55,6 +55,15 @@ export interface ProductionLine {
   isContext: boolean;
   /** Bytes of the text are lost where the mark stands. */
   isCut: boolean;
+  /** What only records for programs hold: moments, and ids of what it refers to. */
+  refers: {
+    deliveredAt: number | null;
+    readAt: number | null;
+    purgeAt: number | null;
+    senderId: string | null;
+    replyTo: string | null;
+    replaces: string | null;
+  };
 }
 
 /** Messages known to have been there and not found. */

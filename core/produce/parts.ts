@@ -1,4 +1,7 @@
 import { wholeCharacters } from './redact/match';
+import type { Span } from './redact/types';
+
+export type { Span } from './redact/types';
 
 /** Text of which parts may be redacted: what is shown, and bars with their code. */
 export type TextPart = { text: string } | { code: string };
@@ -27,13 +30,6 @@ export function isEmpty(text: Text): boolean {
 /** Changes what is shown and leaves bars as they are. */
 export function mapText(text: Text, change: (part: string) => string): Text {
   return text.map((part) => ('text' in part ? { text: change(part.text) } : part));
-}
-
-/** A stretch of a text, in UTF-16 units with the end exclusive, that a bar takes the place of. */
-export interface Span {
-  from: number;
-  to: number;
-  code: string;
 }
 
 /** A text with bars over the spans; where two overlap the first one's code stands over both. */

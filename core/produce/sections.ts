@@ -31,7 +31,17 @@ export function partsAskedFor(input: ProductionInput, settings: Settings): Chose
   if (choose.contacts !== false) others.push({ ...whole, kind: 'contacts', ids: null });
   if (choose.media === true)
     others.push({ ...whole, kind: 'files', files: chooser.looseMedia(sumsOf(threads, input)) });
+  const gaps = choose.gaps ? chooser.loneGaps(idsOf(threads)) : [];
+  if (gaps.length > 0) others.push({ ...whole, kind: 'gaps', gaps });
   return [...threads, ...others];
+}
+
+function idsOf(parts: readonly ChosenPart[]): ReadonlySet<string> {
+  return new Set(
+    parts.flatMap((part) =>
+      part.kind === 'thread' ? part.chosen.lines.map(({ message }) => message.id) : []
+    )
+  );
 }
 
 function partsOfExhibit(

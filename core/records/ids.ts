@@ -40,7 +40,7 @@ export function listOfFiles(files: readonly SummedFile[]): string | null {
 }
 
 /** The order of two texts as UTF-8: that of their code points. */
-export function compareUtf8(a: string, b: string): number {
+function compareUtf8(a: string, b: string): number {
   const length = Math.min(a.length, b.length);
   for (let i = 0; i < length; i++) {
     const [x, y] = [a.charCodeAt(i), b.charCodeAt(i)];

@@ -56,7 +56,7 @@ export type {
   Store,
   Thread
 } from './model';
-export { compareUtf8, listOfFiles, sourceIn, storeId } from './ids';
+export { listOfFiles, sourceIn, storeId } from './ids';
 export type { SummedFile } from './ids';
 export { JsonBytes } from './json-bytes';
 export type { JsonChunk, JsonFrame } from './json-bytes';

@@ -66,7 +66,7 @@ const MOST_ENDLESS = 3;
  * repetition or a choice, and little is repeated without a limit. Trying each
  * way to share a text out among them would else take longer than anybody waits.
  */
-export function endsSoon(pattern: string): boolean {
+function endsSoon(pattern: string): boolean {
   const bare = pattern.replace(/\\[^]/g, '.').replace(/\[[^\]]*\]/g, '.');
   if (/\)(?:[*+]|\{\d+,)/.test(bare) && !groupsAreSimple(bare)) return false;
   return (bare.match(/[*+]|\{\d+,\}/g) ?? []).length <= MOST_ENDLESS;

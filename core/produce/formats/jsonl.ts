@@ -1,4 +1,10 @@
-import { proofText, type Production, type ProductionFile, type ProductionLine } from '../model';
+import {
+  proofText,
+  type Production,
+  type ProductionFile,
+  type ProductionGap,
+  type ProductionLine
+} from '../model';
 import { shown, type Text } from '../parts';
 import { textFile, type FormatContext, type ProducedFile } from './format';
 
@@ -28,13 +34,18 @@ export function* produceJsonLines(
       })),
       group: thread.isGroup
     });
-    for (const line of thread.lines) put('message', messageOf(thread.id, line, context));
+    for (const line of thread.lines) {
+      for (const gap of thread.gapsBefore.get(line.id) ?? [])
+        put('gap', { thread: thread.id, before: line.id, ...gapOf(gap) });
+      put('message', messageOf(thread.id, line, context));
+    }
+    for (const gap of thread.gapsAtEnd)
+      put('gap', { thread: thread.id, before: null, ...gapOf(gap) });
     for (const file of thread.lines.flatMap(({ attachments }) => attachments))
       put('attachment', fileOf(file));
   }
   for (const file of production.files) put('file', fileOf(file));
-  for (const { who, count, from, to, reason } of production.gaps)
-    put('gap', { with: orNull(who ?? []), count, from: iso(from), to: iso(to), reason });
+  for (const gap of production.gaps) put('gap', { with: orNull(gap.who ?? []), ...gapOf(gap) });
   for (const call of production.calls)
     put('call', { ...call, who: shown(call.who), address: shown(call.address), at: iso(call.at) });
   for (const contact of production.contacts)
@@ -47,6 +58,10 @@ export function* produceJsonLines(
       note: shown(contact.note)
     });
   yield textFile('records.jsonl', `${out.join('\n')}\n`);
+}
+
+function gapOf({ count, from, to, reason }: ProductionGap): object {
+  return { count, from: iso(from), to: iso(to), reason };
 }
 
 function messageOf(
@@ -63,6 +78,12 @@ function messageOf(
     senderAddress: orNull(line.address),
     direction: line.direction,
     sentAt: iso(line.at),
+    deliveredAt: iso(line.refers.deliveredAt),
+    readAt: iso(line.refers.readAt),
+    purgeAt: iso(line.refers.purgeAt),
+    senderId: line.refers.senderId,
+    replyTo: line.refers.replyTo,
+    replaces: line.refers.replaces,
     body: shown(line.body),
     subject: orNull(line.subject),
     state: line.state,

@@ -1,13 +1,7 @@
 import { gunzipSync, unzipSync, unzlibSync } from 'fflate';
 import { pdfTexts } from './pdf-text';
-import type { LetGo } from './search';
-
-/** A text that stands in a file, in whatever encoding or packing. */
-export interface DecodedText {
-  /** Where in the file, in words; empty for the file itself. */
-  where: string;
-  text: string;
-}
+import type { LetGo } from './let-go';
+import type { DecodedText } from './types';
 
 /** Packages inside packages beyond this are not opened. */
 const DEEPEST = 4;

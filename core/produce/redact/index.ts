@@ -1,7 +1,8 @@
 export { coverAreas } from './cover';
 export { Secrets } from './match';
 export type { Secret } from './match';
-export { leaksIn, LetGo } from './search';
+export { LetGo } from './let-go';
+export { leaksIn } from './search';
 export type { Leak } from './search';
 export { RedactionError, Redactor } from './redactor';
 export type { Area, RedactionCount, RedactionEntry } from './redactor';

@@ -1,5 +1,5 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
-import type { Span } from '../parts';
+import type { Span } from './types';
 import { normalForm, normalText, type NormalText } from './normal';
 
 /** A text that is covered wherever it stands. */
@@ -200,7 +200,7 @@ const BETWEEN = '(?:[\\s().\\-/]|%20)*';
  * How a telephone number may be written: nationally or internationally, with
  * `+` or `00` and any calling code, its digits apart; null where a text is none.
  */
-export function numberPattern(form: string): RegExp | null {
+function numberPattern(form: string): RegExp | null {
   if (!/^\+?[\d\s().\-/]+$/.test(form)) return null;
   const digits = form.replace(/\D/g, '');
   if (digits.length < LEAST_DIGITS) return null;

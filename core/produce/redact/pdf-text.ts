@@ -1,5 +1,5 @@
 import { inflateSync, unzlibSync } from 'fflate';
-import type { DecodedText } from './decode';
+import type { DecodedText } from './types';
 
 /**
  * The texts of a PDF (ISO 32000): what its streams show, by the tables that

@@ -1,6 +1,5 @@
-import { sha256 } from '@noble/hashes/sha2.js';
-import { toHex } from '../../bytes';
 import { decodedTexts } from './decode';
+import type { LetGo } from './let-go';
 import type { Secrets } from './match';
 
 /** What is covered and stands in a finished file all the same. */
@@ -9,21 +8,6 @@ export interface Leak {
   form: string;
   code: string;
   where: string;
-}
-
-/** Files that go along as they are, told by their checksums: what stands in them was decided. */
-export class LetGo {
-  private readonly sums = new Map<number, Set<string>>();
-
-  add(bytes: Uint8Array): void {
-    const known = this.sums.get(bytes.length) ?? new Set();
-    known.add(toHex(sha256(bytes)));
-    this.sums.set(bytes.length, known);
-  }
-
-  has(bytes: Uint8Array): boolean {
-    return this.sums.get(bytes.length)?.has(toHex(sha256(bytes))) ?? false;
-  }
 }
 
 /** Everything covered that stands in a file, in whatever encoding or packing, each once. */

@@ -48,6 +48,8 @@
     try {
       const found = await redaction(codes.last.trim());
       if (typeof found === 'string') problem = found;
+      else if ('text' in found && !(await open.desk.exhibits.holds(found.text)))
+        problem = `“${found.text}” stands nowhere in this case.`;
       else {
         await open.desk.exhibits.redact([found]);
         words = '';

@@ -1,7 +1,15 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { append } from '$core/bytes';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
-import type { Reason, Redaction, Settings, UndecidedFile } from '$core/produce';
+import { CHUNK } from '$core/lines';
+import {
+  Secrets,
+  type Reason,
+  type Redaction,
+  type Settings,
+  type UndecidedFile
+} from '$core/produce';
+import { bodyAt } from '$core/records';
 import type { CaseIndex } from './case-index';
 import type { CaseExhibits } from './exhibits';
 import type { Naming } from './naming';
@@ -27,6 +35,8 @@ export interface ExhibitApi extends ProxyMarked {
   /** Brings back the exhibit or list that was dropped last. */
   undoDrop(): Promise<void>;
   redactions(): Promise<RedactionView>;
+  /** Whether a text that is to be covered everywhere stands anywhere in the case. */
+  holds(text: string): Promise<boolean>;
   redact(redactions: Redaction[]): Promise<void>;
   takeBack(redaction: Redaction): Promise<void>;
   /** Files with covered words inside go along as they are. */
@@ -121,6 +131,26 @@ export class ExhibitRoom implements ExhibitApi {
 
   private rowsOf(redactions: readonly Redaction[]): Promise<RedactionRows> {
     return RedactionRows.of(this.host.index(), this.host.naming(), redactions);
+  }
+
+  async holds(text: string): Promise<boolean> {
+    const secrets = new Secrets([{ text, code: '' }]);
+    const found = (one: string | null): boolean => one !== null && secrets.firstIn(one) !== null;
+    const [index, naming] = [this.host.index(), this.host.naming()];
+    for (const id of index.people.keys())
+      for (const name of naming.known(id)) if (found(name)) return true;
+    for (const { title } of index.conversations) if (found(title)) return true;
+    for (const { name, note, organisation } of index.contacts)
+      if ([name, note, organisation].some(found)) return true;
+    for (const { attachment } of (await index.attachments()).values())
+      if (found(attachment.name) || found(attachment.path)) return true;
+    for (const { record } of index.stores) if (found(record.facts.path)) return true;
+    for (const store of index.stores)
+      for (let chunk = 0; chunk * CHUNK < store.record.count; chunk++) {
+        const texts = await store.texts(chunk);
+        for (let i = 0; i < texts.ends.length; i++) if (found(bodyAt(texts, i))) return true;
+      }
+    return false;
   }
 
   async redact(redactions: Redaction[]): Promise<void> {

@@ -15,7 +15,7 @@ import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind } from '$core/exhibits';
 import type { Reason, Redaction, UndecidedFile } from '$core/produce';
 import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
-import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
+import type { CaseRecord, CopiedFrom, ProductionRecord, SourceRecord } from '../storage/schema';
 
 export type { FileRow } from './media-api';
 
@@ -50,6 +50,14 @@ export type EvidenceHandle = FileSystemFileHandle | FileSystemDirectoryHandle;
 export interface NamedBlob {
   path: string;
   blob: Blob;
+}
+
+/** How a source is added. */
+export interface AddHow {
+  /** Where files come from that were copied elsewhere. */
+  copied?: CopiedFrom;
+  /** The name was given by somebody, and is not exchanged for the device's. */
+  isNamed?: boolean;
 }
 
 /** A source on the disk that the browser has to be asked about. */

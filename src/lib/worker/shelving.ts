@@ -6,9 +6,8 @@ import type { CaseRecord, EvidencePlace, SourceRecord } from '../storage/schema'
 import { BlobScratch } from './blob-scratch';
 import { handlesOf, isAllowed } from './in-place';
 import { inputOf } from './input';
-import type { AddResult, ClosedSource, DeskEvent, NamedBlob } from './protocol';
+import type { AddHow, AddResult, ClosedSource, DeskEvent, NamedBlob } from './protocol';
 import type { Shelf } from './shelf';
-import type { AddHow } from './source-room';
 
 interface ShelvingHost {
   record(): CaseRecord;

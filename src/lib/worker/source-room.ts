@@ -4,12 +4,12 @@ import { sourceIn, type Depth } from '$core/records';
 import { logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import { purgeSource } from '../storage/evidence';
-import type { CaseRecord, CopiedFrom, EvidencePlace, SourceRecord } from '../storage/schema';
+import type { CaseRecord, EvidencePlace, SourceRecord } from '../storage/schema';
 import type { CaseOwner } from './case-owner';
 import type { CaseExhibits } from './exhibits';
 import type { Jobs } from './jobs';
 import type { Keeper } from './keeping';
-import type { AddResult, ClosedSource, NamedBlob, WantSpec } from './protocol';
+import type { AddHow, AddResult, ClosedSource, NamedBlob, WantSpec } from './protocol';
 import type { Shelf } from './shelf';
 import type { Shelving } from './shelving';
 import type { OpenedSources } from './source-files';
@@ -23,14 +23,6 @@ export interface RemovalToll {
   exhibits: number;
   redactions: number;
   notes: number;
-}
-
-/** How a source is added. */
-export interface AddHow {
-  /** Where files come from that were copied elsewhere. */
-  copied?: CopiedFrom;
-  /** The name was given by somebody, and is not exchanged for the device's. */
-  isNamed?: boolean;
 }
 
 /** What the page asks about the sources of the case. */

@@ -1,0 +1,13 @@
+/** A stretch of a text, in UTF-16 units with the end exclusive, that a bar takes the place of. */
+export interface Span {
+  from: number;
+  to: number;
+  code: string;
+}
+
+/** A text that stands in a file, in whatever encoding or packing. */
+export interface DecodedText {
+  /** Where in the file, in words; empty for the file itself. */
+  where: string;
+  text: string;
+}
