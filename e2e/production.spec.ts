@@ -51,7 +51,7 @@ test('hits, calls, files and gaps are chosen, named, arranged by keys, produced,
   await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
-  await page.getByRole('button', { name: /^Choose all \d+ hits?$/ }).click();
+  await page.getByRole('button', { name: /^Choose (all \d+ hits|the hit)$/ }).click();
   await expect(
     page.getByRole('link', { name: /records chosen, to the exhibit list/ })
   ).toBeVisible();
@@ -305,4 +305,46 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await page.reload();
   await expect(page.getByLabel('Settings for')).toContainText('Harbour office');
   await expect(exhibits(page)).toContainText('with 2 lines of context');
+});
+
+test('a file with covered words inside goes along only by a decision, which stands in the log', async ({
+  page
+}) => {
+  const folder = join(mkdtempSync(join(tmpdir(), 'inside-')), 'Export');
+  mkdirSync(folder);
+  const lines = ['Kit', 'Ada', 'Kit', 'Ada'].map(
+    (name, i) => `2025-03-05 14:0${i}:00 ${name}: the Marigold plan, part ${i}`
+  );
+  writeFileSync(join(folder, 'Kit.txt'), lines.join('\n'));
+  writeFileSync(
+    join(folder, 'plan.vcf'),
+    'BEGIN:VCARD\nVERSION:3.0\nFN:Mari\n gold Ltd\nEND:VCARD\n'
+  );
+  await newCase(page, 'Inside of files');
+  await page.getByTestId('folder').setInputFiles(folder);
+  await page.getByRole('button', { name: 'Examine Export' }).click();
+  await expect(page.getByRole('article', { name: 'Source Export' })).toContainText('4 live');
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await facet(page, /^Files/);
+  await page.getByRole('row').filter({ hasText: 'plan.vcf' }).getByRole('checkbox').click();
+  await toProduce(page);
+  await page
+    .getByLabel('Cover', { exact: true })
+    .selectOption({ label: 'words wherever they appear' });
+  const words = page.getByLabel('Words', { exact: true });
+  await words.fill('nowhere at all');
+  await page.getByLabel('Reason code').fill('TRADE');
+  await page.getByRole('button', { name: 'Redact', exact: true }).click();
+  await expect(page.getByText('“nowhere at all” stands nowhere in this case.')).toBeVisible();
+  await words.fill('marigold');
+  await page.getByRole('button', { name: 'Redact', exact: true }).click();
+  await page.getByRole('button', { name: 'Produce records' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('plan.vcf');
+  await dialog.getByLabel('Let it go along as it is').check();
+  const arriving = page.waitForEvent('download', { timeout: 120_000 });
+  await dialog.getByRole('button', { name: 'Produce records' }).click();
+  await arriving;
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  await expect(page.getByRole('row').filter({ hasText: 'file let go' })).toContainText('TRADE');
 });

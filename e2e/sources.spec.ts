@@ -81,6 +81,37 @@ test('a database in a raw image is found at depth whole, also after a reload', a
   await expect(card).toContainText('160 live');
 });
 
+test('an image that holds a database says so, and examining it is the next press', async ({
+  page
+}) => {
+  await newCase(page, 'Image');
+  const image = Buffer.concat([noise(300_032), store(200), noise(9000)]);
+  await addFile(page, 'card.img', image);
+  const card = page.getByRole('article', { name: 'Source card.img' });
+  await expect(card).toContainText('a database begins at byte 300,032');
+  await expect(page.getByRole('radio', { name: /Whole/ })).toBeChecked();
+  await page.getByRole('button', { name: 'Examine card.img' }).click();
+  await expect(card).toContainText('160 live');
+});
+
+test('a case’s and a source’s details are changed afterwards', async ({ page }) => {
+  await newCase(page, 'Wrong name');
+  await addFile(page, 'a.db', store(20));
+  await page.getByRole('button', { name: 'Details of the case Wrong name' }).click();
+  await page.getByLabel('Case', { exact: true }).fill('Right name');
+  await page.getByLabel('Client').fill('Ida Fosse');
+  await page.getByLabel('Time zone').selectOption('Asia/Tokyo');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('banner')).toContainText('Right name');
+  await expect(page.getByRole('banner')).toContainText('Asia/Tokyo');
+  await page.getByRole('button', { name: 'Name and zone' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Phone of Ida');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('article', { name: 'Source Phone of Ida' })).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole('article', { name: 'Source Phone of Ida' })).toBeVisible();
+});
+
 test('a long pass can be read during, paused, reloaded and stopped', async ({ page }) => {
   await newCase(page, 'Long pass');
   // By its path, for a driver that carries the bytes over would itself hold the page up.

@@ -2,6 +2,9 @@ import { sizeText } from '../bytes';
 import type { Depth } from '../records';
 import type { Database, FreedSpace, RecoveredTable } from '../sqlite';
 
+/** Wiped bytes from which it is taken for the app's way to delete. */
+const LEAST_WIPED = 512;
+
 /** Why not more: what the file itself says about its freed space. */
 export function limitsOf(
   database: Database,
@@ -15,12 +18,14 @@ export function limitsOf(
   const freed = tables.reduce((sum, table) => sum + table.freed.length, 0);
   if (space.bytes === 0) {
     limits.push(
-      'The file has no freed space: it was compacted, or nothing has been deleted since it was made.'
+      freed > 0
+        ? 'The file itself has no freed space; what was recovered stood in its log or journal.'
+        : 'The file has no freed space: it was compacted, or nothing has been deleted since it was made.'
     );
   } else if (space.wiped === space.bytes) {
-    limits.push(
-      `All freed space (${sizeText(space.bytes)}) was wiped with zeros: the app deletes securely.`
-    );
+    // A few zeros are no habit of the app's.
+    const why = space.bytes >= LEAST_WIPED ? ': the app deletes securely' : '';
+    limits.push(`All freed space (${sizeText(space.bytes)}) was wiped with zeros${why}.`);
   } else if (freed === 0) {
     limits.push(`The freed space (${sizeText(space.bytes)}) was searched and holds no message.`);
   } else {

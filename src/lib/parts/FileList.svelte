@@ -1,6 +1,6 @@
 <script lang="ts">
   import { withDays } from '$lib/day';
-  import { bytes, errorText, shortHash } from '$lib/format';
+  import { bytes, errorText, plural, shortHash } from '$lib/format';
   import { viewer } from '$lib/state/viewer.svelte';
   import { saveBlob } from '$lib/state/save';
   import type { OpenCase } from '$lib/state/desk.svelte';
@@ -60,8 +60,8 @@
 >
   {#snippet cells(row)}
     <span role="cell" title={row.path}
-      >{row.path}{#if row.copies > 0}<small class="soft">
-          and {row.copies} more copies</small
+      >{row.path}{#if row.copies > 0}{' '}<small class="soft"
+          >and {plural(row.copies, 'more copy', 'more copies')}</small
         >{/if}{#if row.labels.length > 0 || row.note}
         <small class="noted" title={row.note}
           >{row.labels.length > 0 ? row.labels.join(', ') : 'note'}</small

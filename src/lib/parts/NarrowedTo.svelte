@@ -67,7 +67,9 @@
       {/each}
     </ToggleGroup>
     {#if lines > 0}
-      <button class="action quiet" onclick={onchoose}>Choose all {plural(lines, 'hit')}</button>
+      <button class="action quiet" onclick={onchoose}
+        >{lines === 1 ? 'Choose the hit' : `Choose all ${plural(lines, 'hit')}`}</button
+      >
       <LabelMany {open} title="Label them" records={hitLines} />
     {/if}
   {:else}<span class="soft">Only lines</span>{/if}

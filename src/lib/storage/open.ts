@@ -6,6 +6,9 @@ export type Storage = IDBPDatabase<OmbudsmanDb>;
 const NAME = 'ombudsman';
 const VERSION = 6;
 
+/** Where it is told that the storage waits for another tab. */
+export const STORAGE_CHANNEL = 'ombudsman storage';
+
 let opening: Promise<Storage> | null = null;
 
 /** The browser's storage, opened once a page or worker. Each version's step stands by itself, so that any older one can be brought up. */
@@ -18,6 +21,10 @@ export function openStorage(): Promise<Storage> {
       if (from < 4) addCopies(db);
       if (from < 5) addLines(db);
       if (from < 6) addNotes(db);
+    },
+    blocked() {
+      // Another tab holds an older version open. It gives way by itself, unless it is stuck.
+      new BroadcastChannel(STORAGE_CHANNEL).postMessage('blocked');
     },
     blocking(_current, _blocked, event) {
       // A newer version of the application wants to upgrade: give way, and open again on the next use.
