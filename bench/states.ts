@@ -13,7 +13,9 @@ function stateFolder(): string {
 export class DeviceState<T extends object> {
   constructor(
     private readonly id: string,
-    private readonly first: () => T
+    private readonly first: () => T,
+    /** What a first state says where what was remembered had to be put aside. */
+    private readonly afresh: (first: T) => T = (first) => first
   ) {}
 
   /** As it was left, or its first state; what cannot be read is put aside, so that the others stay usable. */
@@ -26,7 +28,9 @@ export class DeviceState<T extends object> {
       if (!(error instanceof SyntaxError)) throw error;
       const folder = join(stateFolder(), this.id);
       renameSync(join(folder, 'state.json'), join(folder, 'state.json.unreadable'));
-      return this.first();
+      const state = this.afresh(this.first());
+      this.set(state);
+      return state;
     }
   }
 

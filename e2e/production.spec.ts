@@ -330,7 +330,7 @@ test('a file with covered words inside goes along only by a decision, which stan
   await toProduce(page);
   await page
     .getByLabel('Cover', { exact: true })
-    .selectOption({ label: 'words wherever they appear' });
+    .selectOption({ label: 'words, wherever they are' });
   const words = page.getByLabel('Words', { exact: true });
   await words.fill('nowhere at all');
   await page.getByLabel('Reason code').fill('TRADE');

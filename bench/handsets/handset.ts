@@ -34,6 +34,10 @@ const MOST_PACKED = 6;
 const STORE = 'messages.db';
 const BEFORE = 'messages-before.db';
 
+/** Told where what happened to a device cannot be read any more. */
+const PUT_ASIDE =
+  'what was remembered of this device could not be read and was put aside; it stands as it first did';
+
 /** A simulated handset: what it takes to be let in is pretended, its data are real. */
 export class Handset implements BenchDevice {
   readonly id: string;
@@ -43,7 +47,11 @@ export class Handset implements BenchDevice {
 
   constructor(private readonly model: HandsetModel) {
     this.id = model.id;
-    this.state = new DeviceState(model.id, () => firstState(model));
+    this.state = new DeviceState(
+      model.id,
+      () => firstState(model),
+      (first) => ({ ...first, done: [{ at: new Date().toISOString(), text: PUT_ASIDE }] })
+    );
   }
 
   private now(): HandsetState {

@@ -298,7 +298,7 @@ test('a phone that was reset and not used since has nothing newer to lose', () =
   assert.equal(route(plan, 'b').verdict, 'contains');
 });
 
-const REFUSED: [what: string, told: object, says: RegExp][] = [
+const CONTRADICTED: [what: string, told: object, says: RegExp][] = [
   [
     'dates the wrong way round',
     { lost: { sentFrom: '2026-02-28', sentTo: '2026-02-01' } },
@@ -314,7 +314,25 @@ const REFUSED: [what: string, told: object, says: RegExp][] = [
     { deleted: { from: '2026-01-01', to: '2026-01-02' } },
     /before it was sent/
   ],
-  ['noticed tomorrow', { noticed: '2027-01-01' }, /in the future/],
+  ['deleted tomorrow', { deleted: { from: '2027-01-01', to: null } }, /deleted in the future/],
+  ['noticed tomorrow', { noticed: '2027-01-01' }, /noticed in the future/]
+];
+for (const [what, told, says] of CONTRADICTED)
+  test(`${what}: a warning, and a plan all the same`, () => {
+    const document = {
+      now: NOW,
+      lost: { sentFrom: '2026-02-01', sentTo: '2026-02-28' },
+      copies: [{ id: 'b', kind: 'cloud-backup', at: '2026-03-05' }],
+      ...told
+    };
+    const { routes, warnings } = planOf(intakeSchema.parse(document));
+    assert.equal(routes.length, 1);
+    const [first] = warnings;
+    assert.equal(first!.code, 'contradiction');
+    assert.match(first!.text, says);
+  });
+
+const REFUSED: [what: string, told: object, says: RegExp][] = [
   [
     'two copies of one name',
     {

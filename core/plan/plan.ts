@@ -1,3 +1,4 @@
+import { straightened } from './contradictions';
 import { forecast, type Forecast, type Verdict } from './forecast';
 import { spanOf, type Copy, type CopyKind, type Intake } from './intake';
 import type { Route } from './route';
@@ -11,7 +12,8 @@ export interface Plan {
 }
 
 /** The routes of an intake, the best first. */
-export function planOf(intake: Intake): Plan {
+export function planOf(asked: Intake): Plan {
+  const { intake, warnings } = straightened(asked);
   const times = timesOf(intake);
   const weighed = intake.copies.map((copy, i) => weigh(copy, i, intake, times));
   weighed.sort(byWorth);
@@ -26,7 +28,7 @@ export function planOf(intake: Intake): Plan {
     reasons: found.reasons,
     doBefore: until === null ? null : isoOf(until)
   }));
-  return { routes, warnings: warningsOf(intake, routes, times) };
+  return { routes, warnings: [...warnings, ...warningsOf(intake, routes, times)] };
 }
 
 interface Weighed {
