@@ -2,34 +2,71 @@ import { inflateSync, unzlibSync } from 'fflate';
 import type { DecodedText } from './types';
 
 /**
- * The texts of a PDF (ISO 32000): what its streams show, by the tables that
- * say which signs the glyphs are (section 9.10.3), its strings, and its
- * metadata. Nothing is laid out; a stream is read with every table of the
- * file, for only the one it belongs to gives words.
+ * The texts of a PDF (ISO 32000): what its pages show, by the tables that say
+ * which signs the glyphs of a font are (section 9.10.3), its strings, and
+ * whatever else its streams hold. Nothing is laid out.
  */
 export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText> {
   const file = latin1(bytes);
   yield { where: 'strings of the PDF', text: stringsIn(withoutStreams(file)).join('\n') };
   const contents: string[] = [];
-  const tables: GlyphTable[] = [];
-  for (const { head, data } of streamsOf(file, bytes)) {
-    if (/\/Subtype\s*\/Image\b/.test(head)) continue;
+  const tables = new Map<number, GlyphTable>();
+  const objects = new Map<number, string>(directObjects(file));
+  for (const { number, head, data } of streamsOf(file, bytes)) {
+    if (/\/Subtype\s*\/Image\b|\/FontFile/.test(head)) continue;
     const text = latin1(data);
-    if (/\/Type\s*\/Metadata\b|<x:xmpmeta/.test(head + text.slice(0, 400)))
-      yield { where: 'metadata', text: utf8.decode(data) };
-    if (/beginbf(char|range)/.test(text)) tables.push(glyphTable(text));
-    else if (/\/Type\s*\/ObjStm\b/.test(head))
+    if (/beginbf(char|range)/.test(text)) tables.set(number, glyphTable(text));
+    else if (/\/Type\s*\/ObjStm\b/.test(head)) {
       yield { where: 'objects of the PDF', text: stringsIn(text).join('\n') };
-    else if (/\bT[jJ]\b|'\s/.test(text)) contents.push(text);
+      for (const [inner, object] of packedObjects(head, text)) objects.set(inner, object);
+    } else if (/\bBT\b/.test(text) && /[)>\]]\s*T[jJ]\b/.test(text)) contents.push(text);
+    // Fonts and the like are not text; what is attached, and metadata, is.
+    else if (!text.includes('\0')) yield { where: 'a stream of the PDF', text: utf8.decode(data) };
   }
+  const fonts = fontTables(objects, tables);
   for (const content of contents) {
-    const shown = shownStrings(content);
-    for (const table of [null, ...tables]) {
-      const words = shown.map((string) => signsOf(string, table));
-      for (const between of ['', ' ', '\n'])
-        yield { where: 'a page', text: words.map((row) => row.join('')).join(between) };
-    }
+    const words = shownStrings(content).map((row) => signsOf(row, fonts, tables));
+    for (const between of ['', ' ']) yield { where: 'a page', text: words.join(between) };
   }
+}
+
+/** Objects that stand in the file as they are, up to where their streams begin. */
+function* directObjects(file: string): Generator<[number, string]> {
+  for (const { index, 1: number, 0: head } of file.matchAll(/(\d+) \d+ obj\b/g)) {
+    const start = index + head.length;
+    yield [Number(number), file.slice(start, start + MOST_OBJECT).split(/endobj|stream/, 1)[0]!];
+  }
+}
+
+/** Signs of an object that are looked at. */
+const MOST_OBJECT = 20_000;
+
+/** Objects of an object stream: pairs of number and place, then the objects (section 7.5.7). */
+function* packedObjects(head: string, text: string): Generator<[number, string]> {
+  const first = Number(/\/First\s+(\d+)/.exec(head)?.[1] ?? 0);
+  const pairs = [...text.slice(0, first).matchAll(/(\d+)\s+(\d+)/g)];
+  for (const [i, pair] of pairs.entries()) {
+    const next = pairs[i + 1];
+    const end = next ? first + Number(next[2]) : text.length;
+    yield [Number(pair[1]), text.slice(first + Number(pair[2]), end)];
+  }
+}
+
+/** Tables by the names under which pages call their fonts; a name may mean several. */
+function fontTables(
+  objects: ReadonlyMap<number, string>,
+  tables: ReadonlyMap<number, GlyphTable>
+): Map<string, GlyphTable[]> {
+  const fonts = new Map<string, GlyphTable[]>();
+  for (const object of objects.values())
+    for (const [, name, number] of object.matchAll(/\/([^\s/<>[\]()]+)\s+(\d+)\s+\d+\s+R\b/g)) {
+      const table = /\/ToUnicode\s+(\d+)/.exec(objects.get(Number(number)) ?? '')?.[1];
+      const known = table === undefined ? undefined : tables.get(Number(table));
+      if (!known) continue;
+      const all = fonts.get(name!) ?? [];
+      if (!all.includes(known)) fonts.set(name!, [...all, known]);
+    }
+  return fonts;
 }
 
 const utf8 = new TextDecoder();
@@ -47,15 +84,19 @@ const STREAM = /stream\r?\n/g;
 function* streamsOf(
   file: string,
   bytes: Uint8Array
-): Generator<{ head: string; data: Uint8Array }> {
+): Generator<{ number: number; head: string; data: Uint8Array }> {
   for (const { index, 0: word } of file.matchAll(STREAM)) {
     if (file.slice(index - 3, index) === 'end') continue;
     const start = index + word.length;
     const end = file.indexOf('endstream', start);
     if (end < 0) return;
-    const head = file.slice(Math.max(0, file.lastIndexOf(' obj', index)), index);
+    const object = Math.max(0, file.lastIndexOf(' obj', index));
+    const head = file.slice(object, index);
+    const number = Number(
+      /(\d+) \d+$/.exec(file.slice(Math.max(0, object - 24), object))?.[1] ?? -1
+    );
     const data = bytes.subarray(start, end);
-    yield { head, data: /FlateDecode/.test(head) ? (inflated(data) ?? data) : data };
+    yield { number, head, data: /FlateDecode/.test(head) ? (inflated(data) ?? data) : data };
   }
 }
 
@@ -88,7 +129,7 @@ const LONGEST = 1 << 16;
 
 /** Strings, in either writing, and the operators that show them. Each sign is passed once. */
 function* tokensOf(text: string): Generator<string> {
-  const next = /[(<]|\b(?:Tj|TJ|ET)\b|['"](?=\s)/g;
+  const next = /[(<]|\/[^\s/<>[\]()]+\s+[-\d.]+\s+Tf\b|\b(?:Tj|TJ|ET)\b|['"](?=\s)/g;
   for (let found = next.exec(text); found; found = next.exec(text)) {
     const { index, 0: token } = found;
     if (token !== '(' && token !== '<') {
@@ -156,15 +197,22 @@ function bytesOf(token: string): string {
     );
 }
 
-/** The strings of each operator that shows text, in their order. */
-function shownStrings(content: string): string[][] {
-  const rows: string[][] = [];
-  let row: string[] = [];
+/** The strings of an operator that shows text, and the font that is set. */
+interface ShownRow {
+  font: string;
+  strings: string[];
+}
+
+function shownStrings(content: string): ShownRow[] {
+  const rows: ShownRow[] = [];
+  let strings: string[] = [];
+  let font = '';
   for (const token of tokensOf(content)) {
-    if (isString(token)) row.push(bytesOf(token));
-    else if (row.length > 0) {
-      rows.push(row);
-      row = [];
+    if (isString(token)) strings.push(bytesOf(token));
+    else if (token.startsWith('/')) font = token.slice(1).split(/\s/, 1)[0]!;
+    else if (strings.length > 0) {
+      rows.push({ font, strings });
+      strings = [];
     }
   }
   return rows;
@@ -177,17 +225,28 @@ interface GlyphTable {
   signs: ReadonlyMap<number, string>;
 }
 
-function signsOf(row: readonly string[], table: GlyphTable | null): string[] {
-  if (!table) return [...row];
-  return row.map((string) => {
-    let out = '';
-    for (let at = 0; at + table.width <= string.length; at += table.width) {
+/** What a row shows: by the tables of its font, by all where that has none, and as it stands. */
+function signsOf(
+  { font, strings }: ShownRow,
+  fonts: ReadonlyMap<string, GlyphTable[]>,
+  tables: ReadonlyMap<number, GlyphTable>
+): string {
+  const own = fonts.get(font);
+  if (own?.length === 1) return decoded(strings, own[0]!);
+  // Whichever it is: a sign that no text holds parts the readings.
+  const readings = (own ?? [...tables.values()]).map((table) => decoded(strings, table));
+  return [strings.join(''), ...readings].join('\u0001');
+}
+
+function decoded(strings: readonly string[], { width, signs }: GlyphTable): string {
+  let out = '';
+  for (const string of strings)
+    for (let at = 0; at + width <= string.length; at += width) {
       let code = 0;
-      for (let i = 0; i < table.width; i++) code = code * 256 + string.charCodeAt(at + i);
-      out += table.signs.get(code) ?? '';
+      for (let i = 0; i < width; i++) code = code * 256 + string.charCodeAt(at + i);
+      out += signs.get(code) ?? '';
     }
-    return out;
-  });
+  return out;
 }
 
 /** Codes of one range that are taken in; none that is meant has more. */
