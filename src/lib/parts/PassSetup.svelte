@@ -36,15 +36,17 @@
   let from = $state<string | null>(null);
   let to = $state<string | null>(null);
   let addresses = $state('');
-  // What a source was last asked for, or what it needs, is set beforehand.
+  // What a source was last asked for, or what it needs, is set beforehand. A quick
+  // look may end after the source is shown: it still sets what nobody has chosen.
   $effect(() => {
-    const { pass, glance } = source;
-    const { id } = source;
-    if (id === setFor) return;
+    const { id, pass, glance } = source;
+    if (id !== setFor) chosen = false;
     setFor = id;
+    if (chosen) return;
     depth = pass.state === 'none' ? (glance?.depth ?? 'freed') : pass.depth;
   });
   let setFor: string | null = null;
+  let chosen = false;
 
   const busy = $derived(source.pass.state === 'running' || source.pass.state === 'queued');
   const examined = $derived(source.pass.state === 'done');
@@ -81,7 +83,13 @@
     <legend class="visually-hidden">Depth</legend>
     {#each DEPTHS as option (option.depth)}
       <label class:on={depth === option.depth}>
-        <input type="radio" name="depth" value={option.depth} bind:group={depth} />
+        <input
+          type="radio"
+          name="depth"
+          value={option.depth}
+          bind:group={depth}
+          onchange={() => (chosen = true)}
+        />
         <b>{option.title}</b>
         <small>{option.text}</small>
       </label>
