@@ -60,7 +60,7 @@
 >
   {#snippet cells(row)}
     <span role="cell" title={row.path}
-      >{row.path}{#if row.copies > 0}{' '}<small class="soft"
+      >{row.path}{#if row.copies > 0}&nbsp;<small class="soft"
           >and {plural(row.copies, 'more copy', 'more copies')}</small
         >{/if}{#if row.labels.length > 0 || row.note}
         <small class="noted" title={row.note}
