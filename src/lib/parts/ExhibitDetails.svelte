@@ -71,8 +71,7 @@
     /> what is chosen next starts a new exhibit</label
   >
   <p>
-    {#if row.first}<button onclick={ongo}>Go to its first line</button> ·
-    {/if}<button
+    {#if row.first}<button onclick={ongo}>Go to its first line</button> ·&nbsp;{/if}<button
       onclick={() => onchange({ type: 'drop', entry })}
       aria-label="Drop {row.name} from the list">Drop</button
     >
