@@ -25,11 +25,14 @@ export function normalText(text: string): NormalText {
     out += part;
   };
   let end = 0;
+  // Known apart: to ask a string that grows for its end copies all of it.
+  let behindBlank = true;
   for (const { 0: segment, index } of text.matchAll(SEGMENT)) {
     end = index + segment.length;
     const part = folded(segment);
-    if (part === ' ' && (out === '' || out.endsWith(' '))) continue;
+    if (part === '' || (part === ' ' && behindBlank)) continue;
     put(part, index);
+    behindBlank = part.endsWith(' ');
   }
   places.push(Math.max(end, text.length));
   return { text: out, from: Uint32Array.from(places) };
