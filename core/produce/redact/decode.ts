@@ -51,7 +51,7 @@ function* packedTexts(
   try {
     bytes = unpack();
   } catch {
-    // What cannot be unpacked here can be read by nobody else either; its bytes as they are were searched.
+    // Damaged or packed in another way: its bytes as they are were searched, what is packed in them was not.
     return;
   }
   yield* decodedTexts(bytes, where, depth + 1);

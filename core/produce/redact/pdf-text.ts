@@ -244,7 +244,8 @@ function decoded(strings: readonly string[], { width, signs }: GlyphTable): stri
     for (let at = 0; at + width <= string.length; at += width) {
       let code = 0;
       for (let i = 0; i < width; i++) code = code * 256 + string.charCodeAt(at + i);
-      out += signs.get(code) ?? '';
+      // A code of one byte that its table leaves out is most often the sign itself.
+      out += signs.get(code) ?? (width === 1 ? String.fromCharCode(code) : '');
     }
   return out;
 }

@@ -40,7 +40,10 @@
       duration: 20_000,
       action: {
         label: 'Examine',
-        onClick: () => void open.desk.sources.examine(id, pass.depth, pass.want)
+        onClick: () =>
+          void open.desk.sources
+            .examine(id, pass.depth, pass.want)
+            .catch((error: unknown) => (open.failure = errorText(error)))
       }
     });
   }
