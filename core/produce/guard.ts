@@ -1,29 +1,38 @@
 import Papa from 'papaparse';
 import type { FormatContext, ProducedFile } from './formats/format';
 import { filesOf, type Production, type ProductionLine } from './model';
-import { leaksIn, LetGo, RedactionError, type Leak, type Redactor } from './redact';
+import { searched, LetGo, RedactionError, type Leak, type Redactor } from './redact';
 import { textsWithin } from './values';
 import type { FormatName, Settings } from './settings';
 import { shown } from './parts';
 
-/** Files that hold covered words inside, of which nobody has decided. */
+/** Files that hold covered words inside, or may hold them, of which nobody has decided. */
 export class UndecidedError extends Error {
   override readonly name = 'UndecidedError';
 
   constructor(readonly files: readonly UndecidedFile[]) {
-    const names = files.map(({ name, codes }) => `${name} (${codes.join(', ')})`).join(', ');
     const [one] = files;
     const it = files.length === 1 ? 'it' : 'each';
     super(
-      `Covered words stand inside of ${names}. Cover ${it} whole, or say that ${it} goes along: "decisions": [{ "attachment": ${JSON.stringify(one!.id)}, "goesAlong": true }].`
+      `${files.map(said).join(' ')} Cover ${it} whole, or say that ${it} goes along: "decisions": [{ "attachment": ${JSON.stringify(one!.id)}, "goesAlong": true }].`
     );
   }
+}
+
+function said({ name, codes, where, isUnread }: UndecidedFile): string {
+  const inside = where === '' ? '' : ` (${where})`;
+  return isUnread
+    ? `${name}${inside} cannot be read inside: covered words may stand in it.`
+    : `Covered words stand inside of ${name} (${codes.join(', ')}).`;
 }
 
 export interface UndecidedFile {
   id: string;
   name: string;
+  /** Codes of what stands in it, or may. */
   codes: string[];
+  /** It, or a part of it, is locked, damaged or packed in a way that is not opened here. */
+  isUnread: boolean;
   /** Where in the file, in words. */
   where: string;
 }
@@ -67,23 +76,27 @@ export class Guard {
         this.letGo.add(found.bytes);
         continue;
       }
-      const leaks = leaksIn(found.bytes, this.redactor.everywhere, this.letGo);
-      if (leaks.length === 0) continue;
-      const codes = [...new Set(leaks.map(({ code }) => code))];
-      const where = leaks[0]!.where;
+      const { leaks, unread } = await searched(found.bytes, this.redactor.everywhere, this.letGo);
+      const isUnread = leaks.length === 0;
+      if (isUnread && unread.length === 0) continue;
       undecided.set(file.sha256, {
         id: this.redactor.originalOf(file.id),
         name: shown(file.name),
-        codes,
-        where
+        codes: isUnread
+          ? this.redactor.everywhere.codes
+          : [...new Set(leaks.map(({ code }) => code))],
+        isUnread,
+        where: leaks[0]?.where ?? unread[0]!
       });
     }
     if (undecided.size > 0) throw new UndecidedError([...undecided.values()]);
   }
 
-  private leaksIn(path: string, bytes: Uint8Array): Leak[] {
+  private async leaksIn(path: string, bytes: Uint8Array): Promise<Leak[]> {
     const { everywhere } = this.redactor;
-    if (!/^data\/[\w-]+\.(csv|jsonl?)$/.test(path)) return leaksIn(bytes, everywhere, this.letGo);
+    // Files that cannot be read inside were decided on; the formats' own can all be read.
+    if (!/^data\/[\w-]+\.(csv|jsonl?)$/.test(path))
+      return (await searched(bytes, everywhere, this.letGo)).leaks;
     const leaks = new Map<string, Leak>();
     for (const value of valuesIn(path, bytes))
       for (const { form, code } of everywhere.formsIn(value))
@@ -97,11 +110,11 @@ export class Guard {
     if (everywhere.isEmpty) return;
     const inName = everywhere.formsIn(path)[0];
     if (inName) throw leakError('the name of a file', inName.code, '');
-    const leaks = this.leaksIn(path, bytes);
+    const leaks = await this.leaksIn(path, bytes);
     if (leaks.length === 0) return;
     const own = new Set<string>();
     for (const text of await this.ownTexts(from))
-      for (const { form } of this.leaksIn(path, text)) own.add(form);
+      for (const { form } of await this.leaksIn(path, text)) own.add(form);
     const leak = leaks.find(({ form }) => !own.has(form));
     if (leak) throw leakError(path, leak.code, leak.where);
   }

@@ -1,4 +1,6 @@
-import { gunzipSync, unzipSync, unzlibSync } from 'fflate';
+import { concatBytes } from '@noble/hashes/utils.js';
+import { BlobReader, configure, ZipReader, type FileEntry } from '@zip.js/zip.js';
+import { Gunzip, Unzlib } from 'fflate';
 import { pdfTexts } from './pdf-text';
 import type { LetGo } from './let-go';
 import type { DecodedText } from './types';
@@ -7,31 +9,56 @@ import type { DecodedText } from './types';
 const DEEPEST = 4;
 /** Bytes that one packed part may unpack to. */
 const MOST_UNPACKED = 256 << 20;
+/** Packed bytes that are taken at once. */
+const STEP = 1 << 16;
 
 const utf8 = new TextDecoder('utf-8');
 const latin = new TextDecoder('windows-1252');
+
+configure({ useWebWorkers: false });
+
+/** Heads of packages and locked files that are not opened here. */
+const CLOSED = [
+  '7z\xbc\xaf\x27\x1c',
+  'Rar!\x1a\x07',
+  '\xfd7zXZ\0',
+  'BZh',
+  '\x28\xb5\x2f\xfd',
+  '\x04\x22\x4d\x18',
+  '-----BEGIN PGP MESSAGE'
+];
+/** Name of the stream in which a locked office file keeps all of its bytes, in UTF-16. */
+const LOCKED_OFFICE = [...'EncryptedPackage'].map((char) => `${char}\0`).join('');
 
 /**
  * Every text that can be read in a file: as it stands in the encodings that
  * are in use, without markup and its escapes, in the parts of archives and
  * office files, in the streams of a PDF, in packed text of a PNG, in mails'
- * encoded parts.
+ * encoded parts. Parts that cannot be read are told.
  */
-export function* decodedTexts(
+export async function* decodedTexts(
   bytes: Uint8Array,
   where = '',
   depth = 0,
   letGo: LetGo | null = null
-): Generator<DecodedText> {
-  if (depth > DEEPEST || bytes.length === 0 || letGo?.has(bytes)) return;
-  if (startsWith(bytes, 'PK\x03\x04') || startsWith(bytes, 'PK\x05\x06'))
-    yield* zipTexts(bytes, where, depth, letGo);
-  else if (bytes[0] === 0x1f && bytes[1] === 0x8b)
-    yield* packedTexts(() => gunzipSync(bytes), `${where} unpacked`, depth);
+): AsyncGenerator<DecodedText> {
+  if (bytes.length === 0 || letGo?.has(bytes)) return;
+  const isZip = startsWith(bytes, 'PK\x03\x04') || startsWith(bytes, 'PK\x05\x06');
+  const isGzip = startsWith(bytes, '\x1f\x8b\x08');
+  const isTooDeep = depth >= DEEPEST && (isZip || isGzip);
+  if (isTooDeep || isClosed(bytes)) yield { where, text: null };
+  else if (isZip) yield* zipTexts(bytes, where, depth, letGo);
+  else if (isGzip)
+    yield* packedTexts(unpacked(Gunzip, bytes), joined(where, 'unpacked'), depth, letGo);
   else if (startsWith(bytes, '%PDF-'))
     for (const found of pdfTexts(bytes)) yield { ...found, where: joined(where, found.where) };
   else if (startsWith(bytes, '\x89PNG')) yield* pngTexts(bytes, where);
   yield* plainTexts(bytes, where, depth, letGo);
+}
+
+function isClosed(bytes: Uint8Array): boolean {
+  if (CLOSED.some((head) => startsWith(bytes, head))) return true;
+  return startsWith(bytes, '\xd0\xcf\x11\xe0') && latin1Of(bytes).includes(LOCKED_OFFICE);
 }
 
 function startsWith(bytes: Uint8Array, head: string): boolean {
@@ -42,46 +69,97 @@ function joined(a: string, b: string): string {
   return a === '' ? b : `${a}, ${b}`;
 }
 
-function* packedTexts(
-  unpack: () => Uint8Array,
-  where: string,
-  depth: number
-): Generator<DecodedText> {
-  let bytes: Uint8Array;
-  try {
-    bytes = unpack();
-  } catch {
-    // Damaged or packed in another way: its bytes as they are were searched, what is packed in them was not.
-    return;
-  }
-  yield* decodedTexts(bytes, where, depth + 1);
+interface Unpacked {
+  bytes: Uint8Array;
+  /** Whether all was unpacked. */
+  isWhole: boolean;
 }
 
-function* zipTexts(
+/** What comes out of packed bytes, all members of them, up to damage or the limit. */
+function unpacked(Stream: typeof Gunzip | typeof Unzlib, packed: Uint8Array): Unpacked {
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  let isWhole = false;
+  const stream = new Stream((chunk, isLast) => {
+    chunks.push(chunk);
+    size += chunk.length;
+    isWhole = isLast ?? false;
+  });
+  try {
+    for (let at = 0; at < packed.length && size <= MOST_UNPACKED; at += STEP)
+      stream.push(packed.slice(at, at + STEP), at + STEP >= packed.length);
+  } catch (error) {
+    if (!(error instanceof Error)) throw error;
+    // What came out before the damage is searched, and that it is not all is told.
+    isWhole = false;
+  }
+  return { bytes: concatBytes(...chunks), isWhole: isWhole && size <= MOST_UNPACKED };
+}
+
+async function* packedTexts(
+  { bytes, isWhole }: Unpacked,
+  where: string,
+  depth: number,
+  letGo: LetGo | null
+): AsyncGenerator<DecodedText> {
+  if (!isWhole) yield { where, text: null };
+  yield* decodedTexts(bytes, where, depth + 1, letGo);
+}
+
+async function* zipTexts(
   bytes: Uint8Array,
   where: string,
   depth: number,
   letGo: LetGo | null
-): Generator<DecodedText> {
-  const names: string[] = [];
-  let parts: Record<string, Uint8Array> = {};
-  try {
-    parts = unzipSync(bytes, {
-      filter: ({ name, originalSize }) => {
-        names.push(name);
-        return originalSize <= MOST_UNPACKED;
-      }
-    });
-  } catch {
-    // A damaged archive: its names and bytes as they stand are searched all the same.
+): AsyncGenerator<DecodedText> {
+  const entries = await entriesOf(bytes);
+  if (entries === null) {
+    yield { where, text: null };
+    return;
   }
+  const names = entries.flatMap(({ filename, comment }) => [filename, comment]);
   yield { where: joined(where, 'names of its parts'), text: names.join('\n') };
-  for (const [name, part] of Object.entries(parts))
-    yield* decodedTexts(part, joined(where, name), depth + 1, letGo);
+  for (const entry of entries) {
+    const inside = joined(where, entry.filename);
+    const part = await partOf(entry);
+    if (part === null) yield { where: inside, text: null };
+    else yield* decodedTexts(part, inside, depth + 1, letGo);
+  }
+}
+
+/** Null where the archive's directory is damaged. */
+async function entriesOf(zip: Uint8Array): Promise<FileEntry[] | null> {
+  try {
+    const blob = new Blob([zip as Uint8Array<ArrayBuffer>]);
+    const entries = await new ZipReader(new BlobReader(blob)).getEntries();
+    return entries.filter((entry): entry is FileEntry => !entry.directory);
+  } catch (error) {
+    if (!(error instanceof Error)) throw error;
+    return null;
+  }
+}
+
+/** The bytes of a part; null where it is locked, damaged, too large, or packed in a way that is not known. */
+async function partOf(entry: FileEntry): Promise<Uint8Array | null> {
+  if (entry.encrypted || entry.uncompressedSize > MOST_UNPACKED) return null;
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  const write = (chunk: Uint8Array): void => {
+    size += chunk.length;
+    if (size > MOST_UNPACKED) throw new RangeError('It unpacks to more than it says.');
+    chunks.push(chunk);
+  };
+  try {
+    await entry.getData(new WritableStream<Uint8Array>({ write }));
+    return concatBytes(...chunks);
+  } catch (error) {
+    if (!(error instanceof Error)) throw error;
+    return null;
+  }
 }
 
 /** Packed text chunks of a picture (PNG specification, section 11.3.3). */
-function* pngTexts(bytes: Uint8Array, where: string): Generator<DecodedText> {
+async function* pngTexts(bytes: Uint8Array, where: string): AsyncGenerator<DecodedText> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   for (let at = 8; at + 12 <= bytes.length;) {
     const length = view.getUint32(at);
@@ -90,24 +168,22 @@ function* pngTexts(bytes: Uint8Array, where: string): Generator<DecodedText> {
     if (type === 'zTXt' || type === 'iTXt' || type === 'iCCP') {
       // The packed bytes begin behind the last of the zeros that end the words before them.
       for (let zero = data.indexOf(0); zero >= 0; zero = data.indexOf(0, zero + 1))
-        for (const skip of [1, 2])
-          yield* packedTexts(
-            () => unzlibSync(data.subarray(zero + skip)),
-            joined(where, `chunk ${type}`),
-            DEEPEST - 1
-          );
+        for (const skip of [1, 2]) {
+          const { bytes } = unpacked(Unzlib, data.subarray(zero + skip));
+          yield* decodedTexts(bytes, joined(where, `chunk ${type}`), DEEPEST);
+        }
     }
     at += 12 + length;
   }
 }
 
 /** A file's own bytes in each encoding that they may be in. */
-function* plainTexts(
+async function* plainTexts(
   bytes: Uint8Array,
   where: string,
   depth: number,
   letGo: LetGo | null
-): Generator<DecodedText> {
+): AsyncGenerator<DecodedText> {
   const isBinary = bytes.subarray(0, 4096).includes(0);
   if (!isBinary) {
     const text = utf8.decode(bytes);
@@ -169,12 +245,12 @@ const NAMED: Record<string, string> = {
 };
 
 /** The same without markup and escapes: of pages, JSON, links, folded lines and mails. */
-function* unescaped(
+async function* unescaped(
   text: string,
   where: string,
   depth: number,
   letGo: LetGo | null
-): Generator<DecodedText> {
+): AsyncGenerator<DecodedText> {
   if (text.includes('<') || text.includes('&')) {
     // Words that markup parts are read as one, and as two.
     for (const between of ['', ' ']) {
@@ -216,12 +292,12 @@ function fromLink(text: string): string {
 }
 
 /** The encoded parts of a mail and its encoded words (RFC 2045, 2047). */
-function* mailTexts(
+async function* mailTexts(
   text: string,
   where: string,
   depth: number,
   letGo: LetGo | null
-): Generator<DecodedText> {
+): AsyncGenerator<DecodedText> {
   const words = text.replace(
     /=\?[\w-]+\?([bq])\?([^?]*)\?=(?:\s+(?==\?))?/gi,
     (_, how: string, word: string) =>

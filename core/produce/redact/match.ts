@@ -36,6 +36,11 @@ export class Secrets {
     return this.numbers.length + this.words.length === 0;
   }
 
+  /** The codes that they are covered by, each once. */
+  get codes(): string[] {
+    return [...new Set([...this.numbers, ...this.words].map(({ code }) => code))].sort();
+  }
+
   /** Where they stand in a text, in its own units; whole characters, and whole words where a secret is a part of one. */
   placesIn(text: string): Span[] {
     if (text === '' || this.isEmpty) return [];

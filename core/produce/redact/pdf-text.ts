@@ -12,8 +12,13 @@ export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText> {
   const contents: string[] = [];
   const tables = new Map<number, GlyphTable>();
   const objects = new Map<number, string>(directObjects(file));
+  if (/\/Encrypt\s+\d+\s+\d+\s+R\b/.test(withoutStreams(file))) yield { where: LOCKED, text: null };
   for (const { number, head, data } of streamsOf(file, bytes)) {
     if (/\/Subtype\s*\/Image\b|\/FontFile/.test(head)) continue;
+    if (data === null) {
+      yield { where: 'a stream of the PDF', text: null };
+      continue;
+    }
     const text = latin1(data);
     if (/beginbf(char|range)/.test(text)) tables.set(number, glyphTable(text));
     else if (/\/Type\s*\/ObjStm\b/.test(head)) {
@@ -23,12 +28,21 @@ export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText> {
     // Fonts and the like are not text; what is attached, and metadata, is.
     else if (!text.includes('\0')) yield { where: 'a stream of the PDF', text: utf8.decode(data) };
   }
+  // The codes of such fonts are glyphs, of which nothing says what they mean (section 9.7).
+  if (
+    [...objects.values()].some(
+      (object) => /\/Type0\b/.test(object) && !/\/ToUnicode\b/.test(object)
+    )
+  )
+    yield { where: 'a font of the PDF', text: null };
   const fonts = fontTables(objects, tables);
   for (const content of contents) {
     const words = shownStrings(content).map((row) => signsOf(row, fonts, tables));
     for (const between of ['', ' ']) yield { where: 'a page', text: words.join(between) };
   }
 }
+
+const LOCKED = 'locked PDF';
 
 /** Objects that stand in the file as they are, up to where their streams begin. */
 function* directObjects(file: string): Generator<[number, string]> {
@@ -84,7 +98,7 @@ const STREAM = /stream\r?\n/g;
 function* streamsOf(
   file: string,
   bytes: Uint8Array
-): Generator<{ number: number; head: string; data: Uint8Array }> {
+): Generator<{ number: number; head: string; data: Uint8Array | null }> {
   for (const { index, 0: word } of file.matchAll(STREAM)) {
     if (file.slice(index - 3, index) === 'end') continue;
     const start = index + word.length;
@@ -96,8 +110,14 @@ function* streamsOf(
       /(\d+) \d+$/.exec(file.slice(Math.max(0, object - 24), object))?.[1] ?? -1
     );
     const data = bytes.subarray(start, end);
-    yield { number, head, data: /FlateDecode/.test(head) ? (inflated(data) ?? data) : data };
+    yield { number, head, data: unfiltered(head, data) };
   }
+}
+
+/** The bytes of a stream; null where they are damaged, or packed by a filter that is not known (section 7.4). */
+function unfiltered(head: string, data: Uint8Array): Uint8Array | null {
+  if (/\/(?:ASCII85|ASCIIHex|LZW|RunLength)Decode\b|\/Crypt\b/.test(head)) return null;
+  return /\/FlateDecode\b/.test(head) ? inflated(data) : data;
 }
 
 /** Null where the bytes are not packed so, or damaged. */

@@ -10,12 +10,28 @@ export interface Leak {
   where: string;
 }
 
-/** Everything covered that stands in a file, in whatever encoding or packing, each once. */
-export function leaksIn(bytes: Uint8Array, secrets: Secrets, letGo: LetGo | null = null): Leak[] {
-  if (secrets.isEmpty || letGo?.has(bytes)) return [];
+/** What a search of a file gave. */
+export interface Searched {
+  /** Everything covered that stands in it, in whatever encoding or packing, each once. */
+  leaks: Leak[];
+  /** Its parts that cannot be read here, in words; empty for the file itself. */
+  unread: string[];
+}
+
+/** Searches a file for everything covered. */
+export async function searched(
+  bytes: Uint8Array,
+  secrets: Secrets,
+  letGo: LetGo | null = null
+): Promise<Searched> {
+  if (secrets.isEmpty || letGo?.has(bytes)) return { leaks: [], unread: [] };
   const leaks = new Map<string, Leak>();
-  for (const { where, text } of decodedTexts(bytes, '', 0, letGo))
-    for (const { form, code } of secrets.formsIn(text))
-      if (!leaks.has(form)) leaks.set(form, { form, code, where });
-  return [...leaks.values()];
+  const unread = new Set<string>();
+  for await (const { where, text } of decodedTexts(bytes, '', 0, letGo)) {
+    if (text === null) unread.add(where);
+    else
+      for (const { form, code } of secrets.formsIn(text))
+        if (!leaks.has(form)) leaks.set(form, { form, code, where });
+  }
+  return { leaks: [...leaks.values()], unread: [...unread] };
 }

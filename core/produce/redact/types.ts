@@ -9,5 +9,6 @@ export interface Span {
 export interface DecodedText {
   /** Where in the file, in words; empty for the file itself. */
   where: string;
-  text: string;
+  /** Null where a part cannot be read here: whatever is covered may stand in it. */
+  text: string | null;
 }

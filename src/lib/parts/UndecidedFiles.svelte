@@ -24,14 +24,18 @@
 
 <Sheet
   bind:open={() => true, (shown) => !shown && oncancel()}
-  title="Covered words stand inside of {files.length === 1 ? 'a file' : 'files'}"
+  title="Covered words stand, or may stand, inside of {files.length === 1 ? 'a file' : 'files'}"
 >
   <p>Nothing was handed out. Decide for each file; the decision stands in the log.</p>
   <ul>
-    {#each files as { id, name, codes, where }, i (i)}
+    {#each files as { id, name, codes, where, isUnread }, i (i)}
       <li>
         <b>{name}</b>
-        <span class="soft">{codes.join(', ')}{where === '' ? '' : `, in ${where}`}</span>
+        <span class="soft"
+          >{isUnread ? 'cannot be read inside' : codes.join(', ')}{where === ''
+            ? ''
+            : `, in ${where}`}</span
+        >
         <label
           ><input
             type="radio"
