@@ -1,6 +1,13 @@
 import assert from 'node:assert/strict';
-import { deflateSync } from 'node:zlib';
+import { randomBytes } from 'node:crypto';
+import { deflateSync, gzipSync } from 'node:zlib';
 import { test } from 'node:test';
+import {
+  Uint8ArrayReader,
+  Uint8ArrayWriter,
+  ZipWriter,
+  type ZipWriterAddDataOptions
+} from '@zip.js/zip.js';
 import { encode as encodePng } from 'fast-png';
 import fc from 'fast-check';
 import { zipSync } from 'fflate';
@@ -352,6 +359,99 @@ for (const [what, bytes] of CARRIERS)
     });
     assert.ok(![...covered.files.values()].some((found) => Buffer.from(found).equals(bytes)));
   });
+
+const HIDDEN = Buffer.from('so Marigold it is');
+
+/** Files that hold what no search can see. */
+const UNREADABLE: [what: string, bytes: () => Promise<Uint8Array>][] = [
+  ['a locked archive', () => zipped(HIDDEN, { password: 'oak', zipCrypto: true })],
+  ['an archive locked by AES', () => zipped(HIDDEN, { password: 'oak' })],
+  ['an archive whose directory is cut off', async () => (await zipped(HIDDEN)).slice(0, -30)],
+  [
+    'an archive with a damaged part',
+    async () => damaged(await zipped(Buffer.from('oak and elm '.repeat(90))))
+  ],
+  ['an archive in archives', () => nested(6)],
+  ['a cut gzip', () => Promise.resolve(gzipSync(randomBytes(500)).subarray(0, 300))],
+  [
+    'a package of another kind',
+    () => Promise.resolve(Buffer.concat([latin('7z\xbc\xaf\x27\x1c'), randomBytes(60)]))
+  ],
+  [
+    'locked pages',
+    () => Promise.resolve(latin('%PDF-1.7\ntrailer\n<</Root 1 0 R/Encrypt 9 0 R>>\n'))
+  ],
+  [
+    'pages under a filter that is not opened',
+    () =>
+      Promise.resolve(
+        latin('%PDF-1.4\n1 0 obj\n<</Filter/LZWDecode>>\nstream\n\x80\x0b\nendstream\nendobj\n')
+      )
+  ],
+  [
+    'pages of a font without signs',
+    () => Promise.resolve(latin('%PDF-1.4\n4 0 obj\n<</Type/Font/Subtype/Type0>>\nendobj\n'))
+  ]
+];
+
+for (const [what, make] of UNREADABLE)
+  test(`${what} cannot be read inside, and goes along by a decision alone`, async () => {
+    const bytes = await make();
+    const { leaks, unread } = await searched(bytes, new Secrets([{ text: 'marigold', code: 'T' }]));
+    assert.deepEqual(leaks, []);
+    assert.equal(unread.length, 1, unread.join('; '));
+    const made = madeCase({ messages: 20, hard: false, pictureEvery: 10 });
+    const [attachment] = made.findings.attachments;
+    made.findings.messages[2]!.body = 'all of Marigold';
+    const sum = sha256(bytes);
+    made.files.set(sum, bytes);
+    Object.assign(attachment!, { sha256: sum, mime: null, name: 'closed.bin' });
+    const settings = { formats: ['media'], redactions: [{ text: 'Marigold', code: 'TRADE' }] };
+    await assert.rejects(produced(made, settings), (error: unknown) => {
+      assert.ok(error instanceof UndecidedError);
+      assert.match(error.message, /closed\.bin.* cannot be read inside/);
+      assert.deepEqual(error.files[0]!.codes, ['TRADE']);
+      return true;
+    });
+    const along = { attachment: attachment!.id, goesAlong: true };
+    const { files } = await produced(made, { ...settings, decisions: [along] });
+    assert.ok([...files.values()].some((found) => Buffer.from(found).equals(bytes)));
+  });
+
+test('each part of an archive is searched beside a locked one, and each member of a gzip', async () => {
+  const secrets = new Secrets([{ text: 'marigold', code: 'T' }]);
+  const members = Buffer.concat([gzipSync(latin('nothing here')), gzipSync(HIDDEN)]);
+  const writer = new ZipWriter(new Uint8ArrayWriter());
+  await writer.add('a.txt', new Uint8ArrayReader(randomBytes(300)), {
+    password: 'oak',
+    useWebWorkers: false
+  });
+  await writer.add('b.txt', new Uint8ArrayReader(HIDDEN), { useWebWorkers: false });
+  for (const bytes of [members, await writer.close()])
+    assert.equal((await searched(bytes, secrets)).leaks.length, 1);
+});
+
+async function zipped(
+  bytes: Uint8Array,
+  options: ZipWriterAddDataOptions = {}
+): Promise<Uint8Array> {
+  const writer = new ZipWriter(new Uint8ArrayWriter());
+  await writer.add('inside.txt', new Uint8ArrayReader(bytes), { useWebWorkers: false, ...options });
+  return writer.close();
+}
+
+async function nested(deep: number): Promise<Uint8Array> {
+  let bytes: Uint8Array = HIDDEN;
+  for (let i = 0; i < deep; i++) bytes = await zipped(bytes);
+  return bytes;
+}
+
+/** With a first block of the kind that deflate does not know (RFC 1951, section 3.2.3). */
+function damaged(zip: Uint8Array): Uint8Array {
+  const out = zip.slice();
+  out[30 + 'inside.txt'.length + (out[28]! | (out[29]! << 8))] = 7;
+  return out;
+}
 
 test('the last search reads what the formats write, packed and encoded as they are', async () => {
   const made = madeCase({ messages: 20, hard: false, pictureEvery: 0 });
