@@ -307,6 +307,9 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await expect(exhibits(page)).toContainText('with 2 lines of context');
 });
 
+/** The head of a package of another kind than those that are opened. */
+const BOXED = Buffer.from('377abcaf271c', 'hex');
+
 test('a file with covered words inside goes along only by a decision, which stands in the log', async ({
   page
 }) => {
@@ -320,13 +323,15 @@ test('a file with covered words inside goes along only by a decision, which stan
     join(folder, 'plan.vcf'),
     'BEGIN:VCARD\nVERSION:3.0\nFN:Mari\n gold Ltd\nEND:VCARD\n'
   );
+  writeFileSync(join(folder, 'boxed.7z'), Buffer.concat([BOXED, Buffer.alloc(60, 0x5a)]));
   await newCase(page, 'Inside of files');
   await page.getByTestId('folder').setInputFiles(folder);
   await page.getByRole('button', { name: 'Examine Export' }).click();
   await expect(page.getByRole('article', { name: 'Source Export' })).toContainText('4 live');
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   await facet(page, /^Files/);
-  await page.getByRole('row').filter({ hasText: 'plan.vcf' }).getByRole('checkbox').click();
+  for (const name of ['plan.vcf', 'boxed.7z'])
+    await page.getByRole('row').filter({ hasText: name }).getByRole('checkbox').click();
   await toProduce(page);
   await page
     .getByLabel('Cover', { exact: true })
@@ -340,8 +345,12 @@ test('a file with covered words inside goes along only by a decision, which stan
   await page.getByRole('button', { name: 'Redact', exact: true }).click();
   await page.getByRole('button', { name: 'Produce records' }).click();
   const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText('plan.vcf');
-  await dialog.getByLabel('Let it go along as it is').check();
+  const plan = dialog.getByRole('listitem').filter({ hasText: 'plan.vcf' });
+  const boxed = dialog.getByRole('listitem').filter({ hasText: 'boxed.7z' });
+  await expect(boxed).toContainText('cannot be read inside');
+  await boxed.getByLabel('Cover it whole').check();
+  await plan.getByLabel('Let it go along as it is').check();
+  if (process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
   const arriving = page.waitForEvent('download', { timeout: 120_000 });
   await dialog.getByRole('button', { name: 'Produce records' }).click();
   await arriving;
