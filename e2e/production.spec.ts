@@ -350,7 +350,6 @@ test('a file with covered words inside goes along only by a decision, which stan
   await expect(boxed).toContainText('cannot be read inside');
   await boxed.getByLabel('Cover it whole').check();
   await plan.getByLabel('Let it go along as it is').check();
-  if (process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
   const arriving = page.waitForEvent('download', { timeout: 120_000 });
   await dialog.getByRole('button', { name: 'Produce records' }).click();
   await arriving;
