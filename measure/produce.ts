@@ -44,9 +44,14 @@ function writeCase(messages: number): { path: string; files: string } {
   return { path, files };
 }
 
-function produce(given: { path: string; files: string }, formats: string[], out: string): Run {
+function produce(
+  given: { path: string; files: string },
+  formats: string[],
+  out: string,
+  redactions: object[] = []
+): Run {
   const settings = join(folder, 'settings.json');
-  writeFileSync(settings, JSON.stringify({ formats, numbering: { prefix: 'M-' } }));
+  writeFileSync(settings, JSON.stringify({ formats, redactions, numbering: { prefix: 'M-' } }));
   return timed('node', [
     'scripts/ombudsman.mjs',
     'produce',
@@ -96,8 +101,27 @@ for (const messages of sizes.length > 0 ? sizes : [10_000, 100_000]) {
     `${packed.toFixed(1)} MiB`
   );
   if (messages > 20_000) continue;
+  // Two words wherever they stand: with the last search of every file.
+  const covered = produce(given, ['pdf', 'html'], join(folder, `covered-${messages}`), [
+    { text: 'ferry', code: 'A' },
+    { text: 'north', code: 'B' }
+  ]);
+  row(
+    messages,
+    'PDF and web pages, two words covered',
+    `${covered.seconds.toFixed(1)} s`,
+    `${covered.mebibytes.toFixed(0)} MiB`,
+    ''
+  );
   const pages = join(folder, `pages-${messages}`);
-  produce(given, ['html'], pages);
+  const plain = produce(given, ['html'], pages);
+  row(
+    messages,
+    'web pages',
+    `${plain.seconds.toFixed(1)} s`,
+    `${plain.mebibytes.toFixed(0)} MiB`,
+    ''
+  );
   const list = execFileSync('sh', ['-c', `ls ${pages}/data/pages/0*.html`], { encoding: 'utf8' })
     .trim()
     .split('\n');
