@@ -18,33 +18,72 @@ export function normalText(text: string): NormalText {
   // Most texts need no more than small letters.
   if (PLAIN.test(text) && !MARKS_LIKE_QUOTES.test(text))
     return { text: text.toLowerCase(), from: null };
-  const places: number[] = [];
-  let out = '';
-  const put = (part: string, at: number): void => {
-    for (let i = 0; i < part.length; i++) places.push(at);
-    out += part;
-  };
-  let end = 0;
-  // Known apart: to ask a string that grows for its end copies all of it.
+  const form = new Form(text.length);
+  // White space at the beginning counts for nothing, and behind other white space neither.
   let behindBlank = true;
-  for (const { 0: segment, index } of text.matchAll(SEGMENT)) {
-    end = index + segment.length;
-    const part = folded(segment);
+  for (let at = 0, end = 0; at < text.length; at = end) {
+    end = segmentEnd(text, at);
+    const part = folded(text.slice(at, end));
     if (part === '' || (part === ' ' && behindBlank)) continue;
-    put(part, index);
+    form.put(part, at);
     behindBlank = part.endsWith(' ');
   }
-  places.push(Math.max(end, text.length));
-  return { text: out, from: Uint32Array.from(places) };
+  return form.done(text.length);
+}
+
+/** A form in the making: files of many million signs leave no object a sign behind. */
+class Form {
+  private units: Uint16Array;
+  private places: Uint32Array;
+  private size = 0;
+
+  constructor(expected: number) {
+    this.units = new Uint16Array(expected + 16);
+    this.places = new Uint32Array(expected + 16);
+  }
+
+  put(part: string, at: number): void {
+    if (this.size + part.length >= this.units.length) this.grow(part.length);
+    for (let i = 0; i < part.length; i++) {
+      this.units[this.size] = part.charCodeAt(i);
+      this.places[this.size++] = at;
+    }
+  }
+
+  private grow(more: number): void {
+    const size = 2 * this.units.length + more;
+    const [units, places] = [new Uint16Array(size), new Uint32Array(size)];
+    units.set(this.units);
+    places.set(this.places);
+    [this.units, this.places] = [units, places];
+  }
+
+  done(end: number): NormalText {
+    let text = '';
+    for (let at = 0; at < this.size; at += 0x4000)
+      text += String.fromCharCode(...this.units.subarray(at, Math.min(this.size, at + 0x4000)));
+    this.places[this.size] = end;
+    return { text, from: this.places.subarray(0, this.size + 1) };
+  }
+}
+
+const MARKS = /\p{M}*/uy;
+/** No mark has a lower code. */
+const FIRST_MARK = 0x300;
+
+/** Where a character ends with the marks that belong to it. */
+function segmentEnd(text: string, at: number): number {
+  const next = at + (text.codePointAt(at)! > 0xffff ? 2 : 1);
+  if (next >= text.length || text.charCodeAt(next) < FIRST_MARK) return next;
+  MARKS.lastIndex = next;
+  MARKS.test(text);
+  return Math.max(next, MARKS.lastIndex);
 }
 
 /** The normal form alone, for what is looked for; blanks around it do not count. */
 export function normalForm(text: string): string {
   return normalText(text).text.trim();
 }
-
-/** A character with the marks that belong to it. */
-const SEGMENT = /[^]\p{M}*/gu;
 
 const known = new Map<string, string>();
 const MOST_KNOWN = 20_000;
