@@ -45,14 +45,17 @@ export async function* decodedTexts(
   if (bytes.length === 0 || letGo?.has(bytes)) return;
   const isZip = startsWith(bytes, 'PK\x03\x04') || startsWith(bytes, 'PK\x05\x06');
   const isGzip = startsWith(bytes, '\x1f\x8b\x08');
-  const isTooDeep = depth >= DEEPEST && (isZip || isGzip);
+  const isPdf = startsWith(bytes, '%PDF-');
+  const isTooDeep = depth >= DEEPEST && (isZip || isGzip || isPdf);
   if (isTooDeep || isClosed(bytes)) yield { where, text: null };
   else if (isZip) yield* zipTexts(bytes, where, depth, letGo);
   else if (isGzip)
     yield* packedTexts(unpacked(Gunzip, bytes), joined(where, 'unpacked'), depth, letGo);
-  else if (startsWith(bytes, '%PDF-'))
-    for (const found of pdfTexts(bytes)) yield { ...found, where: joined(where, found.where) };
-  else if (startsWith(bytes, '\x89PNG')) yield* pngTexts(bytes, where);
+  else if (isPdf) {
+    // Its packed streams are no texts as they stand.
+    yield* pagesTexts(bytes, where, depth, letGo);
+    return;
+  } else if (startsWith(bytes, '\x89PNG')) yield* pngTexts(bytes, where);
   yield* plainTexts(bytes, where, depth, letGo);
 }
 
@@ -66,7 +69,7 @@ function startsWith(bytes: Uint8Array, head: string): boolean {
 }
 
 function joined(a: string, b: string): string {
-  return a === '' ? b : `${a}, ${b}`;
+  return a === '' || b === '' ? a + b : `${a}, ${b}`;
 }
 
 interface Unpacked {
@@ -104,6 +107,20 @@ async function* packedTexts(
 ): AsyncGenerator<DecodedText> {
   if (!isWhole) yield { where, text: null };
   yield* decodedTexts(bytes, where, depth + 1, letGo);
+}
+
+async function* pagesTexts(
+  bytes: Uint8Array,
+  where: string,
+  depth: number,
+  letGo: LetGo | null
+): AsyncGenerator<DecodedText> {
+  for (const found of pdfTexts(bytes)) {
+    const inside = joined(where, found.where);
+    if ('text' in found) yield { where: inside, text: found.text };
+    else if (found.where === '') yield* plainTexts(found.bytes, inside, depth, letGo);
+    else yield* decodedTexts(found.bytes, inside, depth + 1, letGo);
+  }
 }
 
 async function* zipTexts(

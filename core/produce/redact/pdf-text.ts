@@ -1,22 +1,32 @@
 import { inflateSync, unzlibSync } from 'fflate';
 import type { DecodedText } from './types';
 
+/** A stream of a PDF that is a file of its own: one that is attached, a picture. */
+export interface InnerFile {
+  where: string;
+  bytes: Uint8Array;
+}
+
+const STREAM_WHERE = 'a stream of the PDF';
+
 /**
  * The texts of a PDF (ISO 32000): what its pages show, by the tables that say
  * which signs the glyphs of a font are (section 9.10.3), its strings, and
  * whatever else its streams hold. Nothing is laid out.
  */
-export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText> {
+export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText | InnerFile> {
   const file = latin1(bytes);
-  yield { where: 'strings of the PDF', text: stringsIn(withoutStreams(file)).join('\n') };
+  const bare = withoutStreams(file);
+  yield { where: '', bytes: Uint8Array.from(bare, (char) => char.charCodeAt(0)) };
+  yield { where: 'strings of the PDF', text: stringsIn(bare).join('\n') };
+  if (/\/Encrypt\s+\d+\s+\d+\s+R\b/.test(bare)) yield { where: 'locked pages', text: null };
   const contents: string[] = [];
   const tables = new Map<number, GlyphTable>();
   const objects = new Map<number, string>(directObjects(file));
-  if (/\/Encrypt\s+\d+\s+\d+\s+R\b/.test(withoutStreams(file))) yield { where: LOCKED, text: null };
   for (const { number, head, data } of streamsOf(file, bytes)) {
-    if (/\/Subtype\s*\/Image\b|\/FontFile/.test(head)) continue;
+    if (PIXELS.test(head) || OUTLINES.test(head)) continue;
     if (data === null) {
-      yield { where: 'a stream of the PDF', text: null };
+      yield { where: STREAM_WHERE, text: null };
       continue;
     }
     const text = latin1(data);
@@ -25,8 +35,7 @@ export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText> {
       yield { where: 'objects of the PDF', text: stringsIn(text).join('\n') };
       for (const [inner, object] of packedObjects(head, text)) objects.set(inner, object);
     } else if (/\bBT\b/.test(text) && /[)>\]]\s*T[jJ]\b/.test(text)) contents.push(text);
-    // Fonts and the like are not text; what is attached, and metadata, is.
-    else if (!text.includes('\0')) yield { where: 'a stream of the PDF', text: utf8.decode(data) };
+    else yield { where: STREAM_WHERE, bytes: data };
   }
   // The codes of such fonts are glyphs, of which nothing says what they mean (section 9.7).
   if (
@@ -42,7 +51,10 @@ export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText> {
   }
 }
 
-const LOCKED = 'locked PDF';
+/** Pictures that are nothing but pixels; others are files with words beside them (section 8.9). */
+const PIXELS = /^(?=[^]*\/Subtype\s*\/Image\b)(?![^]*\/(?:DCT|JPX)Decode\b)/;
+/** Files of fonts, and the table of a PDF's objects (sections 9.9 and 7.5.8). */
+const OUTLINES = /\/Length1\b|\/Subtype\s*\/(?:Type1C|CIDFontType0C|OpenType)\b|\/Type\s*\/XRef\b/;
 
 /** Objects that stand in the file as they are, up to where their streams begin. */
 function* directObjects(file: string): Generator<[number, string]> {
@@ -83,7 +95,6 @@ function fontTables(
   return fonts;
 }
 
-const utf8 = new TextDecoder();
 const utf16 = new TextDecoder('utf-16be');
 
 function latin1(bytes: Uint8Array): string {

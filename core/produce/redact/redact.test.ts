@@ -297,6 +297,16 @@ function crcOf(bytes: Uint8Array): number {
   return (crc ^ 0xffffffff) >>> 0;
 }
 
+const HIDDEN = Buffer.from('so Marigold it is');
+
+function pagesWith(head: string, data: Uint8Array): Buffer {
+  return Buffer.concat([
+    latin(`%PDF-1.4\n1 0 obj\n${head}/Length ${data.length}>>\nstream\n`),
+    data,
+    latin('\nendstream\nendobj\n')
+  ]);
+}
+
 const latin = (text: string): Uint8Array => Buffer.from(text, 'latin1');
 const CARRIERS: [what: string, bytes: Uint8Array][] = [
   ['a text', Buffer.from('of Marigold')],
@@ -321,6 +331,15 @@ const CARRIERS: [what: string, bytes: Uint8Array][] = [
       latin('\nendstream\nendobj\n')
     ])
   ],
+  [
+    'an archive that is attached to pages',
+    pagesWith('<</Type/EmbeddedFile', zipSync({ a: HIDDEN }))
+  ],
+  [
+    'a picture on a page, with a comment',
+    pagesWith('<</Subtype/Image/Filter/DCTDecode', latin('\xff\xd8\xff\xfe\0\x0aMarigold\0'))
+  ],
+  ['what stands behind the end of pages', latin('%PDF-1.4\n%%EOF\nMarigold')],
   ['a contact card', Buffer.from('BEGIN:VCARD\nFN:Mari\n gold\nEND:VCARD')],
   [
     'a mail',
@@ -359,8 +378,6 @@ for (const [what, bytes] of CARRIERS)
     });
     assert.ok(![...covered.files.values()].some((found) => Buffer.from(found).equals(bytes)));
   });
-
-const HIDDEN = Buffer.from('so Marigold it is');
 
 /** Files that hold what no search can see. */
 const UNREADABLE: [what: string, bytes: () => Promise<Uint8Array>][] = [
