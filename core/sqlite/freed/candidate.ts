@@ -23,6 +23,8 @@ export interface Candidate {
   rebuilt: number;
   /** Serial types were guessed, which nothing but the cell's end confirms. */
   guessed: boolean;
+  /** Bits that the score lacks because any end would have done. */
+  doubt: number;
   /** Evidence that does not come from the values. */
   base: number;
   /** Later writes took the end of the cell. */
@@ -43,6 +45,43 @@ export interface Hints {
   pointers: ReadonlySet<number>;
   /** Starts of free blocks: the first four bytes are overwritten. */
   blocks: ReadonlySet<number>;
+}
+
+/** Bytes too few for a block of their own that can stay behind a region's last cell. */
+const LEFT_OVER = 3;
+
+/**
+ * Gives guessed readings back what their scores lack for want of a known end:
+ * one that begins where a neighbour ends, or where the block does, and ends
+ * where the next one begins, has the one size that fits there. Several of
+ * them may stand between two neighbours. Believed ones are known already.
+ */
+export function settleDoubts(
+  candidates: readonly Candidate[],
+  region: Region,
+  { blocks }: Hints,
+  isBelieved: (candidate: Candidate) => boolean
+): void {
+  const starts = new Set(blocks.has(region.start) ? [region.start] : []);
+  const ends = new Set<number>();
+  for (let left = 0; left <= LEFT_OVER; left++) ends.add(region.end - left);
+  const doubted: Candidate[] = [];
+  for (const candidate of candidates) {
+    if (isBelieved(candidate)) {
+      starts.add(candidate.end);
+      ends.add(candidate.start);
+    } else if (isBelieved({ ...candidate, score: candidate.score + candidate.doubt }))
+      doubted.push(candidate);
+  }
+  doubted.sort((a, b) => a.start - b.start);
+  for (const { start, end } of doubted) if (starts.has(start)) starts.add(end);
+  for (const { start, end } of doubted.toReversed()) if (ends.has(end)) ends.add(start);
+  for (const candidate of doubted) {
+    if (!starts.has(candidate.start) || !ends.has(candidate.end)) continue;
+    candidate.score += candidate.doubt;
+    candidate.base += candidate.doubt;
+    candidate.doubt = 0;
+  }
 }
 
 /**

@@ -42,6 +42,8 @@ export interface Reading {
   headerStart: number;
   rebuilt: number;
   guessed?: boolean;
+  /** Bits that `base` lacks because any end would have done; they come back where both neighbours are known. */
+  doubt?: number;
   base: number;
 }
 
@@ -69,6 +71,8 @@ export function evaluate(
   if (serials.length > layout.columns.length || serials.length < layout.fewest) return null;
   let body = 0;
   for (const serial of serials) body += serialSize(serial);
+  // Old pointers can be read as any number of empty values.
+  if (reading.guessed && body === 0) return null;
   const payload = headerSize + body;
   const local = localSize(payload, context.usable, layout.shape === 'keyed');
   const spills = local < payload;
@@ -99,6 +103,7 @@ export function evaluate(
     overflow,
     rebuilt: reading.rebuilt,
     guessed: reading.guessed ?? false,
+    doubt: reading.doubt ?? 0,
     base: reading.base,
     cut
   };

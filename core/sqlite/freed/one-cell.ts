@@ -192,6 +192,7 @@ function candidateOf(
     overflow: 0,
     rebuilt: LOST,
     guessed: false,
+    doubt: 0,
     base,
     cut: false,
     verbatim: isPlain

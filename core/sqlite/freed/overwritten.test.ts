@@ -151,6 +151,30 @@ for (const make of MAKES) {
   });
 }
 
+const WORDS = 'lorem ipsum dolor sit amet consectetur';
+const FIRST_LOST: Make = {
+  name: 'the length of the first text is lost',
+  schema: 'CREATE TABLE t(body TEXT, at REAL, more TEXT)',
+  number: (i) => i,
+  values: (i) => [`${i} ${WORDS.slice(0, 4 + ((i * 17) % 31))}`, 6e8 + i * 60.5, `+4917${i * 7919}`]
+};
+
+test('merged cells come back in whatever order they were freed, also where the length of a text is lost', () => {
+  for (const at of [6, 11, 22])
+    for (const order of permutations([at, at + 1, at + 2, at + 3])) {
+      const found = freed(store(FIRST_LOST, order)).map(({ values }) => values);
+      found.sort((a, b) => Number(a[1]) - Number(b[1]));
+      assert.deepEqual(found, [...order].sort((a, b) => a - b).map(FIRST_LOST.values), `${order}`);
+    }
+});
+
+function permutations(list: number[]): number[][] {
+  if (list.length < 2) return [list];
+  return list.flatMap((one) =>
+    permutations(list.filter((other) => other !== one)).map((rest) => [one, ...rest])
+  );
+}
+
 test('any rows that are deleted in any order come back, each as it was', () => {
   const text = fc.string({
     unit: fc.constantFrom(...'abcdefgh ijklmnopqrst,.uvwxyz'),

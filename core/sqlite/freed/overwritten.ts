@@ -277,7 +277,7 @@ function tryGroup(
     const doubt = guessed ? DOUBT_A_BYTE * size : 0;
     for (const guess of guesses) {
       const serials = joined(guess.serials, last, rest.serials);
-      judge(attempt, layout, { head, headerSize, serials, base: base - doubt, guessed });
+      judge(attempt, layout, { head, headerSize, serials, base: base - doubt, guessed, doubt });
     }
   };
   // What does not spill ends where its size says: of few known ends each gives one size.
@@ -378,6 +378,7 @@ interface Judged {
   base: number;
   /** Serial types were guessed: only a known end makes them believable. */
   guessed: boolean;
+  doubt?: number;
 }
 
 function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
@@ -398,6 +399,7 @@ function judge(attempt: Attempt, layout: Layout, judged: Judged): void {
     headerStart: head,
     rebuilt: LOST,
     guessed: judged.guessed,
+    doubt: judged.doubt ?? 0,
     base: judged.base + (agrees ? endEvidence(attempt, end) : 0) + declaredEvidence(attempt, end)
   };
   pushFits([layout], page, reading, region, context, found);

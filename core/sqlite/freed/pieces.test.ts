@@ -34,6 +34,7 @@ function reading(start: number, end: number, score: number): Candidate {
     overflow: 0,
     rebuilt: 0,
     guessed: false,
+    doubt: 0,
     base: 0,
     cut: false
   };

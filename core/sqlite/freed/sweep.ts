@@ -1,6 +1,6 @@
 import type { Database } from '../database';
 import { BELIEVED_ELSEWHERE, beyondDoubt } from './beyond-doubt';
-import { chooseReadings, type Candidate, type Region } from './candidate';
+import { chooseReadings, settleDoubts, type Candidate, type Region } from './candidate';
 import { shorten, type MatchContext, type Searched } from './evaluate';
 import {
   currentImages,
@@ -200,15 +200,24 @@ function readRegion(
   }
   const intact = findIntact(searched, layouts);
   const all = intact.concat(findOverwritten(searched, layouts, intact, owner));
-  const believed = all.filter((candidate) => {
+  const isBelieved = (candidate: Candidate): boolean => {
+    const isKnown = candidate.layout.name === owner || hints.pointers.has(candidate.start);
+    if (candidate.cut) return candidate.score >= BELIEVED_CUT;
+    return candidate.score >= (isKnown ? BELIEVED : BELIEVED_ELSEWHERE);
+  };
+  const possible = all.filter((candidate) => {
     const isSpilledGuess = candidate.guessed && candidate.overflow > 0;
     if (isSpilledGuess && !isCredible(candidate, page, spill)) return false;
-    const owned = candidate.layout.name === owner;
-    if (owned) candidate.score += OWNER_BONUS;
-    const named = hints.pointers.has(candidate.start);
-    if (candidate.cut) return candidate.score >= BELIEVED_CUT;
-    return candidate.score >= (owned || named ? BELIEVED : BELIEVED_ELSEWHERE);
+    if (candidate.layout.name === owner) candidate.score += OWNER_BONUS;
+    return true;
   });
+  settleDoubts(
+    possible.filter(({ layout }) => layout.name === owner),
+    region,
+    hints,
+    isBelieved
+  );
+  const believed = possible.filter(isBelieved);
   const best = bestPerCell(believed);
   // Nothing stands beside a single one.
   return best.length < 2 ? best : chooseReadings(cutByLater(best, page, context), region);

@@ -46,6 +46,7 @@ function readWith(at: number, later: readonly number[], encoding: TextEncoding):
     overflow: 0,
     rebuilt: 4,
     guessed: false,
+    doubt: 0,
     base: 20,
     cut: false
   };
