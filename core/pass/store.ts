@@ -24,7 +24,9 @@ import {
   isThin,
   sampleDatabase,
   workOut,
-  workOutRecovered,
+  enriched,
+  possibleReadings,
+  type OfferedReading,
   type SampledTable,
   inZone,
   readsZoneless,
@@ -40,6 +42,7 @@ import {
   type Depth,
   type Findings,
   type JsonChunk,
+  type ReadingFacts,
   type MessageBatch,
   type Note
 } from '../records';
@@ -116,20 +119,25 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'don
     choices.map(({ profile }) => profile),
     database.tables
   );
+  let offered: OfferedReading[] = [];
   if (!choices.some(({ profile }) => profile.messages.length > 0)) {
-    choices = [...choices, ...(yield* workedOut(database, request, choices))];
+    const worked = yield* workedOut(database, request, choices);
+    offered = worked.offered;
+    choices = [...choices, ...worked.choices];
   }
   const isLost = database.guessed || choices.every(isGuessed);
   const readFrom = isLost ? READ_GUESSED_FROM : READ_FROM;
-  yield { type: 'candidate', candidate: candidateOf(request, choices, readFrom) };
+  const readings = isRead(choices, readFrom) ? [] : offered;
+  yield { type: 'candidate', candidate: candidateOf(request, choices, readFrom, readings) };
+  if (readings.length > 0) yield { type: 'note', note: readingsOffered(request.path, readings) };
   choices = choices.filter(({ fit }) => fit >= readFrom);
-  const readings = choices.map((choice) => ({
+  const chosen = choices.map((choice) => ({
     ...choice,
     profile: inZone(choice.profile, request.pass.zone),
     id: request.idOf(request.path, choice.profile.id)
   }));
-  if (readings.length === 0) return 'done';
-  if (early && depth !== 'indexed') yield* unmeasured(firstLook(request, database, readings));
+  if (chosen.length === 0) return 'done';
+  if (early && depth !== 'indexed') yield* unmeasured(firstLook(request, database, chosen));
   const space = noSpace();
   // Another thread opens the files as they are: what was put together here is searched here.
   const isSound = request.opened === undefined && told.length === 0;
@@ -137,8 +145,8 @@ export function* examineStore(request: StoreRequest): Generator<StoreEvent, 'don
   if (depth !== 'indexed' && isLarge(database)) crew?.start();
   const { path } = request;
   const { mostHeld } = request.pass;
-  const tables = yield* recover(database, readings, depth, { mostHeld, space, crew });
-  yield* found(request, readings, tables, limitsOf(database, tables, space, depth), crew, true);
+  const tables = yield* recover(database, chosen, depth, { mostHeld, space, crew });
+  yield* found(request, chosen, tables, limitsOf(database, tables, space, depth), crew, true);
   for (const note of damageNotes(database.damage)) yield { type: 'note', note };
   for (const reason of crew?.failures ?? []) yield { type: 'note', note: unhelped(path, reason) };
   return 'done';
@@ -158,13 +166,35 @@ function isGuessed({ profile }: Choice): boolean {
   return profile.messages.some(({ table }) => table.startsWith(GUESSED_NAME));
 }
 
+function isRead(choices: readonly Choice[], readFrom: number): boolean {
+  return choices.some(({ fit }) => fit >= readFrom);
+}
+
+/** Says which tables may hold messages where none is read. */
+function readingsOffered(path: string, readings: readonly OfferedReading[]): Note {
+  const list = readings.map(({ table, rows, more, fit, reasons, against }) => {
+    const said = against ?? reasons[0];
+    const first = said === undefined ? '' : `: ${said}`;
+    return `${table} (${rows}${more ? ' or more' : ''} rows, fit ${fit}${first})`;
+  });
+  const text = `Nothing was read as messages in ${path}, but it holds dated texts. Tables that may be read: ${list.join('; ')}. Choose one of them, or none, for this store.`;
+  // What plainly looks like something else is offered too, but nobody has to be told.
+  const level = readings.every(({ against }) => against !== null) ? 'info' : 'warning';
+  return { level, code: 'readings-offered', text, path };
+}
+
+interface WorkedChoices {
+  choices: Choice[];
+  offered: OfferedReading[];
+}
+
 /** What the data themselves show, where no profile is known. */
 function* workedOut(
   database: Database,
   { pass, path, meanings }: StoreRequest,
   known: readonly Choice[]
-): Generator<StoreEvent, Choice[]> {
-  if (!wantsMessages(pass)) return [];
+): Generator<StoreEvent, WorkedChoices> {
+  if (!wantsMessages(pass)) return { choices: [], offered: [] };
   const work = sampleDatabase(database);
   let tables = 0;
   let step = work.next();
@@ -181,10 +211,13 @@ function* workedOut(
   // Searching a large database for what the few rows of small tables leave open is worth it where no other table is read.
   const isKnown = isLarge(database) && byLive !== null && byLive.fit >= READ_FROM;
   const isSearched = pass.depth !== 'indexed' && !isKnown;
-  const byAll = isSearched ? yield* workedOutOfFreed(database, step.value, around) : null;
+  const fuller = isSearched ? yield* withFreed(database, step.value) : null;
+  const byAll = fuller && workOut(fuller, around);
   const worked = (byAll?.fit ?? 0) > (byLive?.fit ?? 0) ? byAll : byLive;
   const best = bestOffered(pass.offered ?? [], database, step.value, worked);
-  return best && best.fit >= OFFER_FROM ? [best] : [];
+  const choices = best && best.fit >= OFFER_FROM ? [best] : [];
+  const offered = isRead(choices, READ_FROM) ? [] : possibleReadings(fuller ?? step.value, around);
+  return { choices, offered };
 }
 
 function wantsMessages({ want }: StoreRequest['pass']): boolean {
@@ -210,24 +243,22 @@ function bestOffered(
 const MOST_WORKED_OUT = 256 * 1024 * 1024;
 
 /** Where few rows or none are left, those in freed space say what a table holds. */
-function* workedOutOfFreed(
+function* withFreed(
   database: Database,
-  samples: readonly SampledTable[],
-  around: StoreContext
-): Generator<StoreEvent, WorkedOut | null> {
+  samples: readonly SampledTable[]
+): Generator<StoreEvent, SampledTable[] | null> {
   const { pageCount, pageSize } = database.pages;
   if (pageCount * pageSize > MOST_WORKED_OUT) return null;
   const wanted = (table: TableSchema): boolean => isThin(samples, table);
   const recovered = yield* run(recoverTables(database, { wanted, freed: true }));
-  return recovered.some(({ freed }) => freed.length > 0)
-    ? workOutRecovered(samples, recovered, around)
-    : null;
+  return recovered.some(({ freed }) => freed.length > 0) ? enriched(samples, recovered) : null;
 }
 
 function candidateOf(
   { files, path, modifiedAt }: StoreRequest,
   choices: Choice[],
-  readFrom: number
+  readFrom: number,
+  readings: readonly OfferedReading[]
 ): CandidateFacts {
   const { size: bytes } = files.main;
   const [best] = choices;
@@ -239,8 +270,14 @@ function candidateOf(
     fit: best?.fit ?? 0,
     read: best !== undefined && best.fit >= readFrom,
     reasons: best?.reasons ?? [],
-    asks: choices.some((choice) => 'question' in choice && choice.question !== null)
+    asks: choices.some((choice) => 'question' in choice && choice.question !== null),
+    ...(readings.length > 0 ? { readings: readings.map(factsOf) } : {})
   };
+}
+
+function factsOf(reading: OfferedReading): ReadingFacts {
+  const { table, rows, more, fit, reasons, against, lines } = reading;
+  return { table, rows, more, fit, reasons, against, lines };
 }
 
 /** By the live tables; when none fits, by those whose declarations were deleted too. */

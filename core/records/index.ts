@@ -31,6 +31,7 @@ export type {
   Call,
   CallDirection,
   CandidateFacts,
+  ReadingFacts,
   Contact,
   Counts,
   Depth,

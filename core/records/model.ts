@@ -287,6 +287,22 @@ export interface CandidateFacts {
   reasons: string[];
   /** Who wrote is left open, and one answer at the profile desk would tell it; absent in cases of earlier versions. */
   asks?: boolean;
+  /** Where nothing reads it: tables that may hold messages all the same; absent where there are none. */
+  readings?: ReadingFacts[];
+}
+
+/** A table with dated texts, and what a reading of it would give. */
+export interface ReadingFacts {
+  table: string;
+  rows: number;
+  /** There are more rows than were counted. */
+  more: boolean;
+  fit: number;
+  /** What speaks for messages. */
+  reasons: string[];
+  /** What the table looks like instead. */
+  against: string | null;
+  lines: { at: number; text: string }[];
 }
 
 export interface Device {

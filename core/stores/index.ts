@@ -59,7 +59,8 @@ export {
   isThin,
   sampleDatabase,
   SampledTable,
-  workOut,
-  workOutRecovered
+  enriched,
+  possibleReadings,
+  workOut
 } from './worked-out';
-export type { DirectionQuestion, StoreContext, WorkedOut } from './worked-out';
+export type { DirectionQuestion, OfferedReading, StoreContext, WorkedOut } from './worked-out';

@@ -1,7 +1,5 @@
 import type { Database, RecoveredTable, SqlValue, TableSchema } from '../../sqlite';
 import { KEY_ROWS, SampledTable } from './sample';
-import type { StoreContext, WorkedOut } from './types';
-import { workOut } from './work-out';
 
 const MOST_TABLES = 200;
 
@@ -43,13 +41,12 @@ export function isThin(samples: readonly SampledTable[], schema: TableSchema): b
 /** A text, a time and somebody. */
 const LEAST_COLUMNS = 3;
 
-/** Works out a profile from samples, those of some tables enriched by the rows that freed space holds of them. */
-export function workOutRecovered(
+/** Samples of which those of some tables are enriched by the rows that freed space holds of them. */
+export function enriched(
   samples: readonly SampledTable[],
-  recovered: readonly RecoveredTable[],
-  around: StoreContext = {}
-): WorkedOut | null {
-  const enriched = recovered.map(({ schema, live, freed }) => {
+  recovered: readonly RecoveredTable[]
+): SampledTable[] {
+  const fuller = recovered.map(({ schema, live, freed }) => {
     const rows: SqlValue[][] = [];
     for (const { values } of live) rows.push(values);
     for (const { values, lost } of freed) {
@@ -58,8 +55,8 @@ export function workOutRecovered(
     }
     return new SampledTable(schema, rows, rows.length < KEY_ROWS);
   });
-  const names = new Set(enriched.map(({ name }) => name));
-  return workOut([...samples.filter(({ name }) => !names.has(name)), ...enriched], around);
+  const names = new Set(fuller.map(({ name }) => name));
+  return [...samples.filter(({ name }) => !names.has(name)), ...fuller];
 }
 
 function sampleOf(database: Database, schema: TableSchema): SampledTable {

@@ -4,8 +4,8 @@ import type { Clock, Expression } from '../profile';
 import { findLinks } from './links';
 import { samplesOf } from './database';
 import { RowFields, tableSetOf } from './fields';
-import type { WorkedOut } from './types';
-import { workOut } from './work-out';
+import type { OfferedReading, WorkedOut } from './types';
+import { possibleReadings, workOut } from './work-out';
 
 /** A table as the profile desk shows it, with what may be chosen for its rows. */
 export interface DeskTable {
@@ -32,6 +32,8 @@ export interface ProfileDesk {
   fingerprint: string;
   tables: DeskTable[];
   worked: WorkedOut | null;
+  /** Other tables that may hold messages. */
+  offered: OfferedReading[];
 }
 
 const SAMPLES = 4;
@@ -63,7 +65,12 @@ export function openDesk(database: Database): ProfileDesk {
       };
     });
   tables.sort((a, b) => b.rows - a.rows);
-  return { fingerprint: schemaFingerprint(database.tables), tables, worked: workOut(samples) };
+  return {
+    fingerprint: schemaFingerprint(database.tables),
+    tables,
+    worked: workOut(samples),
+    offered: possibleReadings(samples)
+  };
 }
 
 function shown(values: SqlValue[]): string[] {

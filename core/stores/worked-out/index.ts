@@ -1,7 +1,7 @@
-export { isThin, sampleDatabase, workOutRecovered } from './database';
+export { isThin, sampleDatabase, enriched } from './database';
 export { SampledTable } from './sample';
-export { workOut } from './work-out';
-export type { DirectionQuestion, StoreContext, WorkedOut } from './types';
+export { possibleReadings, workOut } from './work-out';
+export type { DirectionQuestion, OfferedReading, StoreContext, WorkedOut } from './types';
 
 /** From here on a worked-out profile is read; below it is only offered. */
 export const READ_FROM = 60;

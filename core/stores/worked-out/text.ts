@@ -12,13 +12,13 @@ const NOT_TEXT =
 /** Texts of which more than this are names are those of people and things. */
 const MOST_NAMED = 0.75;
 
-/** The column that reads like what people write. */
-export function findText({ root, fields }: Context, fit: Fit): Field | null {
+/** The column that reads like what people write; with `anyway` also in a table that looks like something else. */
+export function findText({ root, fields }: Context, fit: Fit, anyway = false): Field | null {
   const scored = fields
     .flatMap((field) => {
       const { wording, filled, rows } = field.facts;
       if (!wording || wording.score < LEAST_WORDING || filled < LEAST_ROWS) return [];
-      if (isHeading(field.name)) return [];
+      if (isHeading(field.name) && !anyway) return [];
       if (wording.named > MOST_NAMED) return [];
       const name = plainName(field.name);
       const named = TEXT_NAME.test(name) ? 0.25 : 0;
@@ -36,7 +36,7 @@ export function findText({ root, fields }: Context, fit: Fit): Field | null {
   if (isLabel(field, fields)) return null;
   // A table of conversations has a line of each; what people wrote differs from row to row.
   if (field.hops > 0 && !field.isInside && isRepeated(field)) return null;
-  if (otherReading(root)) return null;
+  if (otherReading(root) && !anyway) return null;
   const close =
     second !== undefined &&
     second.score > first.score - 0.15 &&

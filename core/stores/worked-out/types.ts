@@ -1,3 +1,4 @@
+import type { ReadingFacts } from '../../records';
 import type { Expression, ReadingProfile } from '../profile';
 
 /** A profile that was worked out from the data, with what speaks for it. */
@@ -6,6 +7,12 @@ export interface WorkedOut {
   fit: number;
   reasons: string[];
   /** What nothing in the data decides: which of two values stands for the owner's own. */
+  question: DirectionQuestion | null;
+}
+
+/** One that is offered, with the profile that would read it. */
+export interface OfferedReading extends ReadingFacts {
+  profile: ReadingProfile;
   question: DirectionQuestion | null;
 }
 

@@ -1,4 +1,6 @@
+import type { ReadingFacts } from '../../records';
 import type { SqlValue } from '../../sqlite';
+import { toMilliseconds } from '../clock';
 import type { TableSet } from '../tables';
 import type { Expression, MessageMapping, ReadingProfile } from '../profile';
 import { findAttachments } from './attachments';
@@ -13,13 +15,13 @@ import { findDirection, findParties, settled } from './parties';
 import { PEOPLE } from './people';
 import { speakerInGroups } from './person';
 import { prefixOf } from './prefixed';
-import { otherReading } from './readings';
+import { otherReading, type OtherReading } from './readings';
 import type { SampledTable } from './sample';
 import { findText, isFilledIn, LEAST_WORDING } from './text';
 import { ownForms, threadOf } from './thread';
 import { findTime, type WorkedTime } from './time';
 import { withTwin } from './twins';
-import type { DirectionQuestion, Ranked, StoreContext, WorkedOut } from './types';
+import type { DirectionQuestion, OfferedReading, Ranked, StoreContext, WorkedOut } from './types';
 
 const LEAST_ROWS = 3;
 /** Highest fit of a table in which nobody writes to anybody. */
@@ -44,6 +46,39 @@ export function workOut(
     .flatMap((root) => new Working(root, byName, links, set, path).result() ?? []);
   const [first, ...others] = withoutParts(found).sort((a, b) => b.rank - a.rank);
   return first ? withMore(withTwin(first, others, byName), others, byName) : null;
+}
+
+/** Readings that are offered of one store at the most. */
+const MOST_OFFERED = 3;
+/** Texts with a time from which a table is offered, whatever it looks like. */
+const LEAST_DATED = 20;
+/** Signs of a line that is shown of a reading. */
+const LINE = 160;
+
+/**
+ * Where no table reads like messages by itself: the tables that hold dated
+ * texts all the same, the likeliest first, each with what speaks for and
+ * against it. Somebody who knows the owner settles it at a glance.
+ */
+export function possibleReadings(
+  tables: SampledTable[],
+  { path = '', closed }: StoreContext = {}
+): OfferedReading[] {
+  const byName = new Map(tables.map((table) => [table.name, table]));
+  const links = findLinks(tables);
+  const set = tableSetOf(tables);
+  const found = tables
+    .filter(({ rows, name }) => rows.length >= LEAST_DATED && !closed?.has(name.toLowerCase()))
+    .flatMap((root) => {
+      const asIs = new Working(root, byName, links, set, path).offer();
+      return asIs ?? new Working(root, byName, links, set, path, true).offer() ?? [];
+    });
+  found.sort((a, b) => b.rank - a.rank);
+  return found.slice(0, MOST_OFFERED).map(({ profile, question, sample }) => ({
+    profile,
+    question,
+    ...sample
+  }));
 }
 
 /** A table whose rows are parts of another's messages holds no messages of its own. */
@@ -104,15 +139,19 @@ function isTimeLike(value: SqlValue): boolean {
 class Working {
   private readonly fit = new Fit();
   private readonly context: Context | null;
+  private readonly other: OtherReading | null;
 
   constructor(
     private readonly root: SampledTable,
     tables: ReadonlyMap<string, SampledTable>,
     links: readonly Link[],
     set: TableSet,
-    path: string
+    path: string,
+    /** What looks like something else is worked out too, to be offered. */
+    private readonly anyway = false
   ) {
-    if (otherReading(root) || !isPromising(root, links, tables)) {
+    this.other = otherReading(root);
+    if ((this.other && !anyway) || !isPromising(root, links, tables)) {
       this.context = null;
       return;
     }
@@ -120,11 +159,41 @@ class Working {
     this.context = { root, tables, links, rows, fields: rows.fields, path };
   }
 
+  /** A reading whatever else the table may be, with some of what it gives. */
+  offer(): (Ranked & { sample: ReadingFacts }) | null {
+    const reading = this.result();
+    if (!reading || !this.found) return null;
+    const { text, time } = this.found;
+    const dated = text.values.flatMap((value, row) => {
+      const at = toMilliseconds(time.field.values[row], time.clock);
+      return typeof value === 'string' && value.trim() !== '' && at !== null
+        ? [{ at, text: value.slice(0, LINE) }]
+        : [];
+    });
+    if (dated.length < LEAST_DATED) return null;
+    const { reasons } = reading;
+    return {
+      ...reading,
+      sample: {
+        table: this.root.name,
+        rows: this.root.rows.length,
+        more: !this.root.complete,
+        fit: reading.fit,
+        reasons,
+        against: this.other?.reason ?? null,
+        lines: dated.slice(0, MOST_LINES)
+      }
+    };
+  }
+
+  private found: { text: Field; time: WorkedTime } | null = null;
+
   result(): Ranked | null {
-    const { context, fit } = this;
-    const text = context && findText(context, fit);
+    const { context, fit, anyway } = this;
+    const text = context && findText(context, fit, anyway);
     const time = text && findTime(context!, fit);
     if (!context || !text || !time) return null;
+    this.found = { text, time };
     const found = findParties(context, text, fit);
     const { worked, open } = findDirection(context, found);
     const parties = settled(context, found, worked);
@@ -134,11 +203,12 @@ class Working {
     // Notes, pages and logs have text and times too; only messages have parties.
     const isRead = readsWithoutNames(context, text, parties, worked !== null);
     const known = worked ? 100 : isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
-    const most = !isRead
-      ? NOT_READ
-      : worked && worked.weight < SURE_ENOUGH
-        ? Math.min(known, NO_DIRECTION)
-        : known;
+    const most =
+      !isRead || anyway
+        ? NOT_READ
+        : worked && worked.weight < SURE_ENOUGH
+          ? Math.min(known, NO_DIRECTION)
+          : known;
     const value = Math.max(0, Math.min(most, Math.round(fit.value)));
     if (!worked) fit.reasons.push('nothing shows who wrote, so the direction is left open');
     // Side tables (previews, drafts) read like messages too; the table with the most rows holds them.
@@ -278,7 +348,7 @@ function asked(open: OpenDirection | null, text: Field): DirectionQuestion | nul
   const sides = open.sides.map(({ value, rows }) => {
     const lines = rows.flatMap((row) => {
       const line = text.values[row];
-      return typeof line === 'string' && line.length > 12 ? [line.slice(0, 160)] : [];
+      return typeof line === 'string' && line.length > 12 ? [line.slice(0, LINE)] : [];
     });
     return { value, lines: lines.slice(0, MOST_LINES) };
   });

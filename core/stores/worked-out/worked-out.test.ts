@@ -121,6 +121,59 @@ test('databases without messages are not read as such', async () => {
   }
 });
 
+/** What people wrote to each other, in a table that is called and made like a log of a program. */
+function likeALog(said: readonly Said[]): Uint8Array {
+  return makeDatabase((db) => {
+    db.run(
+      'CREATE TABLE log(id INTEGER PRIMARY KEY, level INTEGER, tag TEXT, at INTEGER, entry TEXT)'
+    );
+    db.run('CREATE TABLE settings(key TEXT, value TEXT)');
+    for (const [i, { text, at, who }] of said.entries())
+      db.run('INSERT INTO log(level, tag, at, entry) VALUES(?,?,?,?)', [
+        i % 3,
+        `w${who}`,
+        at,
+        text
+      ]);
+  });
+}
+
+test('a store with dated texts is never passed over in silence: its best readings are offered', async () => {
+  const said = talk(31);
+  const { events, source } = await passOver({ 'x.db': likeALog(said) }, { depth: 'indexed' });
+  const [candidate] = source.inside.candidates;
+  assert.equal(candidate?.read, false);
+  const [reading, ...others] = candidate.readings!;
+  assert.equal(others.length, 0);
+  assert.equal(reading!.table, 'log');
+  assert.equal(reading!.rows, said.length);
+  assert.match(reading!.against!, /level, tag are those of a log of an app/);
+  assert.deepEqual(
+    reading!.lines,
+    said.slice(0, 3).map(({ at, text }) => ({ at: Math.trunc(at), text }))
+  );
+  const notes = events.flatMap((event) => (event.type === 'note' ? [event.note] : []));
+  const note = notes.find(({ code }) => code === 'readings-offered');
+  assert.match(note!.text, /log \(\d+ rows, fit \d+/);
+});
+
+test('no more than three readings are offered, and none of fewer than twenty texts', async () => {
+  const bytes = makeDatabase((db) => {
+    for (const [n, rows] of [60, 50, 40, 30, 12].entries()) {
+      db.run(`CREATE TABLE notes${n}(id INTEGER PRIMARY KEY, at INTEGER, content TEXT)`);
+      for (const { at, text } of talk(n + 1).slice(0, rows))
+        db.run(`INSERT INTO notes${n}(at, content) VALUES(?,?)`, [at, `${text} ${n}`]);
+    }
+  });
+  const { source } = await passOver({ 'x.db': bytes }, { depth: 'indexed' });
+  const [candidate] = source.inside.candidates;
+  assert.equal(candidate?.read, false);
+  assert.deepEqual(
+    candidate.readings?.map(({ table }) => table),
+    ['notes0', 'notes1', 'notes2']
+  );
+});
+
 test('what a known profile reads is not read again as messages', async () => {
   const calls = OTHERS[0]!;
   const withChat = makeDatabase((db) => {

@@ -26,12 +26,10 @@
 
   const inside = $derived(source.source?.inside);
   const packages = $derived(inside?.packages ?? []);
-  const offered = $derived(
-    (inside?.candidates ?? []).filter((candidate) => !candidate.read && candidate.fit > 0)
-  );
-  const silent = $derived(
-    (inside?.candidates ?? []).filter((candidate) => !candidate.read && candidate.fit === 0)
-  );
+  const unread = $derived((inside?.candidates ?? []).filter((candidate) => !candidate.read));
+  /** Those in which a table could be messages, and nothing says that it is something else. */
+  const offered = $derived(unread.filter((candidate) => candidate.fit > 0 || isOpen(candidate)));
+  const silent = $derived(unread.filter((candidate) => !offered.includes(candidate)));
   const facts = $derived(factsOf());
   const marks = $derived(marksOf(source.stores));
   const limits = $derived(limitsOf(source.stores));
@@ -118,11 +116,16 @@
     return `/case/${source.caseId}/inside?source=${source.id}&path=${encodeURIComponent(path)}`;
   }
 
-  function deskLink(path: string): string {
-    return `/case/${source.caseId}/profile?source=${source.id}&path=${encodeURIComponent(path)}`;
+  function deskLink(path: string, table?: string): string {
+    const chosen = table === undefined ? '' : `&table=${encodeURIComponent(table)}`;
+    return `/case/${source.caseId}/profile?source=${source.id}&path=${encodeURIComponent(path)}${chosen}`;
   }
 
   const asking = $derived((inside?.candidates ?? []).filter(({ asks, read }) => asks && read));
+
+  function isOpen({ readings = [] }: CandidateFacts): boolean {
+    return readings.some(({ against }) => against === null);
+  }
 
   function reasonsOf(candidate: CandidateFacts): string {
     return candidate.reasons.join('; ');
@@ -197,6 +200,29 @@
   </div>
 {/if}
 
+{#snippet readingsOf(candidate: CandidateFacts)}
+  <ol class="readings" aria-label="Tables of {candidate.path} that may hold messages">
+    {#each candidate.readings ?? [] as reading, i (i)}
+      <li>
+        <b class="mono">{reading.table}</b>
+        <span class="soft"
+          >{count(reading.rows)}{reading.more ? ' or more' : ''} rows, fit {reading.fit}; {reading.against ??
+            reading.reasons[0] ??
+            ''}</span
+        >
+        <a class="action quiet" href={deskLink(candidate.path, reading.table)}>Check this reading</a
+        >
+        <ul>
+          {#each reading.lines as line, n (n)}<li>
+              <span class="soft">{date(line.at, zone)}</span>
+              {line.text}
+            </li>{/each}
+        </ul>
+      </li>
+    {/each}
+  </ol>
+{/snippet}
+
 {#if asking.length > 0}
   <ul class="offers" aria-label="Databases with an open question">
     {#each asking as candidate, i (i)}
@@ -214,8 +240,12 @@
     {#each offered as candidate, i (i)}
       <li title={reasonsOf(candidate)}>
         <span class="mono path">{candidate.path}</span>
-        <span class="soft">{bytes(candidate.bytes)}, may hold messages, fit {candidate.fit}</span>
+        <span class="soft"
+          >{bytes(candidate.bytes)}, holds texts with times, but nothing shows that they are
+          messages</span
+        >
         <a class="action quiet" href={deskLink(candidate.path)}>Open the profile desk</a>
+        {#if candidate.readings}{@render readingsOf(candidate)}{/if}
       </li>
     {/each}
   </ul>
@@ -229,6 +259,7 @@
           <span class="mono path">{candidate.path}</span>
           <span class="soft">{bytes(candidate.bytes)}</span>
           <a class="action quiet" href={deskLink(candidate.path)}>Open the profile desk</a>
+          {#if candidate.readings}{@render readingsOf(candidate)}{/if}
         </li>
       {/each}
     </ul>
@@ -332,6 +363,23 @@
   .offers .action {
     text-decoration: none;
     margin-left: auto;
+  }
+  .readings {
+    flex-basis: 100%;
+    margin: 2px 0 6px;
+    padding-left: 20px;
+  }
+  .readings ul {
+    flex-basis: 100%;
+    list-style: none;
+    margin: 0;
+    padding: 0 0 0 12px;
+    border-left: 2px solid var(--hair);
+  }
+  .readings ul li {
+    display: block;
+    overflow-wrap: anywhere;
+    font-family: var(--font-text);
   }
   details {
     border-top: 1px solid var(--hair);

@@ -3,7 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { CLOCKS_BY_NAME, type Clock, type DeskColumn, type Expression } from '$core/stores';
-  import type { ProfileDesk, ReadingProfile } from '$core/stores';
+  import type { OfferedReading, ProfileDesk, ReadingProfile, WorkedOut } from '$core/stores';
   import ProfilePreview from '$lib/parts/ProfilePreview.svelte';
   import SavedProfiles from '$lib/parts/SavedProfiles.svelte';
   import { count, errorText, plural } from '$lib/format';
@@ -26,6 +26,8 @@
   const open = useCase();
   const sourceId = page.url.searchParams.get('source') ?? '';
   const path = page.url.searchParams.get('path') ?? '';
+  /** The table whose reading was asked for. */
+  const asked = page.url.searchParams.get('table');
 
   const ROLES: { role: Role; title: string; none: boolean }[] = [
     { role: 'body', title: 'Text', none: false },
@@ -74,7 +76,11 @@
     const { own, offered } = await open.desk.profiles.saved();
     const known = [...own, ...offered].find((p) => p.fingerprint === found.fingerprint);
     profile =
-      known ?? found.worked?.profile ?? (found.tables[0] ? emptyProfile(found.tables[0]) : null);
+      found.offered.find(({ table }) => table === asked)?.profile ??
+      known ??
+      found.worked?.profile ??
+      found.offered[0]?.profile ??
+      (found.tables[0] ? emptyProfile(found.tables[0]) : null);
     title = known?.title ?? path.slice(path.lastIndexOf('/') + 1);
   }
 
@@ -105,7 +111,8 @@
       ? Object.keys(direction.values).filter((value) => direction.values[value] === 'outgoing')
       : []
   );
-  const worked = $derived(desk?.worked ?? null);
+  /** What was worked out of the table that is shown, or else of the likeliest. */
+  const worked = $derived(workedOf(profile && mappingOf(profile).table) ?? desk?.worked ?? null);
   /** Asked until the direction is told, and only of the table that it is about. */
   const question = $derived(
     worked?.question && profile && mappingOf(profile).table === mappingOf(worked.profile).table
@@ -117,6 +124,13 @@
       ? (question.sides.find(({ value }) => direction.values[value] === 'outgoing')?.value ?? null)
       : null
   );
+
+  function workedOf(name: string | null): WorkedOut | OfferedReading | null {
+    if (!desk || name === null) return null;
+    const { worked: best, offered } = desk;
+    if (best && mappingOf(best.profile).table === name) return best;
+    return offered.find(({ table }) => table === name) ?? null;
+  }
 
   function answered(value: string): void {
     if (!profile || !question) return;
@@ -138,8 +152,7 @@
   function turnTable(name: string): void {
     const next = desk?.tables.find((known) => known.name === name);
     if (!next) return;
-    const isWorked = worked && mappingOf(worked.profile).table === name;
-    profile = isWorked ? worked.profile : emptyProfile(next);
+    profile = workedOf(name)?.profile ?? emptyProfile(next);
   }
 
   function turnFlag(value: string): void {
