@@ -230,3 +230,18 @@ test('prose, tables of numbers and random text are no logs', () => {
     })
   );
 });
+
+test('what a storage engine notes of its own work is no conversation', () => {
+  const lines = [
+    'Reusing MANIFEST /data/store/MANIFEST-000001',
+    'Recovering log #3: 12 records',
+    'Level-0 table #5: started',
+    'Level-0 table #5: 3120 bytes OK',
+    'Delete type=0 #3: done'
+  ].map((text, i) => `2026/03/0${i + 1}-10:11:1${i}.12345${i} 1f7c ${text}`);
+  const text = `${lines.join('\n')}\n`;
+  assert.equal(readLog(Buffer.from(text), 'store/LOG', 'Etc/UTC'), null);
+  // The same figures in a conversation that people wrote.
+  const said = lines.map((line) => line.replace(/ 1f7c .*/, ' Tilda: on my way'));
+  assert.equal(read(said.join('\n')).entries.length, lines.length);
+});

@@ -41,6 +41,8 @@ interface Box {
   time: WrittenTime | null;
   sender: string | null;
   text: string;
+  /** The pieces of the text. */
+  texts: string[];
   start: number;
   end: number;
 }
@@ -55,7 +57,7 @@ export function readStyledLog(
   path: string,
   zone: string
 ): ChatLog | null {
-  const boxes = boxesIn(page);
+  const boxes = withNames(boxesIn(page));
   const entries = boxes.filter(({ time, text }) => time !== null && text !== '');
   if (entries.length < 3) return null;
   const order = orderOf(
@@ -146,6 +148,7 @@ function close(closed: Open, parent: Open | undefined, end: number, boxes: Box[]
         time: null,
         sender: null,
         text: '',
+        texts: [],
         start: closed.start,
         end
       });
@@ -189,8 +192,32 @@ function boxOf({ marks, pieces, start }: Open, end: number): Box | null {
     else if (trimmed !== '') texts.push(trimmed);
   }
   return time !== null && texts.length > 0
-    ? { marks, date, time, sender, text: texts.join('\n'), start, end }
+    ? { marks, date, time, sender, text: texts.join('\n'), texts, start, end }
     : null;
+}
+
+/** Share of the entries that must begin with a name for what they begin with to be names. */
+const MOSTLY_NAMED = 0.95;
+/** Different names at most, as a share of the entries. */
+const MOST_NAMES = 0.3;
+const LONGEST_NAME = 64;
+
+/** Where no element is marked as a name, but nearly all entries begin with one of a few texts and more follows: those are the names. */
+function withNames(boxes: Box[]): Box[] {
+  const entries = boxes.filter(({ time, texts }) => time !== null && texts.length > 0);
+  if (entries.some(({ sender }) => sender !== null)) return boxes;
+  const first = entries.flatMap(({ texts }) =>
+    texts.length > 1 && texts[0]!.length <= LONGEST_NAME ? [texts[0]!] : []
+  );
+  const names = new Set(first);
+  const few = names.size >= 2 && names.size <= Math.max(2, entries.length * MOST_NAMES);
+  if (!few || first.length < entries.length * MOSTLY_NAMED) return boxes;
+  return boxes.map((box) => {
+    const [name, ...rest] = box.texts;
+    if (box.time === null || name === undefined || rest.length === 0 || !names.has(name))
+      return box;
+    return { ...box, sender: name.replace(/:$/, ''), text: rest.join('\n'), texts: rest };
+  });
 }
 
 interface Moment {

@@ -75,10 +75,12 @@ function areAlike(a: LogTable, b: LogTable): boolean {
 
 /** Reads tables by a known profile or by one that is worked out; null where none fits. */
 export function readTables(group: LogTables, zone: string): ReadLog | null {
-  const readings = shapesOf(group).flatMap((rows) => readRows(group, rows, zone) ?? []);
+  const shapes = shapesOf(group);
+  const readings = shapes.flatMap((rows) => readRows(group, rows, zone) ?? []);
   const [plain, byFile] = readings;
   if (!plain) return null;
-  return byFile && !isTalk(plain.reading) ? byFile : plain;
+  const isByFile = byFile && (!isTalk(plain.reading) || isHeap(plain.reading, shapes[0]!));
+  return isByFile ? byFile : plain;
 }
 
 /** The rows as they are, and with a column that says in which conversation's file they lie; where a column says of itself that it tells conversations apart, as they are. */
@@ -110,6 +112,26 @@ function isTalk({ messages }: StoreReading): boolean {
   for (const { directions, count } of sides.values())
     if (directions.has('incoming') && directions.has('outgoing')) talking += count;
   return talking >= messages.length * TWO_SIDED;
+}
+
+/** Share of the other parties that write in files of one conversation alone where each file is one. */
+const MOSTLY_APART = 0.8;
+
+/**
+ * Whether everything was taken for one conversation although each of several
+ * files has its own people: then the files are the conversations.
+ */
+function isHeap({ messages }: StoreReading, { rows }: Rows): boolean {
+  if (new Set(messages.map(({ thread }) => thread.key)).size > 1) return false;
+  const places = new Map<string, Set<string>>();
+  for (const { direction, sender, rowid } of messages) {
+    const row = rows[Number(rowid) - 1];
+    if (direction !== 'incoming' || sender === null || !row) continue;
+    const known = places.get(sender) ?? new Set();
+    places.set(sender, known.add(placeOf(row.path).key));
+  }
+  const apart = [...places.values()].filter((keys) => keys.size === 1);
+  return apart.length >= places.size * MOSTLY_APART;
 }
 
 function readRows(group: LogTables, rows: Rows, zone: string): ReadLog | null {

@@ -1,5 +1,7 @@
 import type { TextLine } from '../entries';
 import { linesOf } from '../text';
+import { columnNames, plainHeadings } from './headings';
+import { withPlainMoments } from './moments';
 import { tableOf, type LogRow, type LogTable } from './types';
 
 const LEAST_ROWS = 3;
@@ -13,27 +15,41 @@ interface Record {
 
 /** Reads a table with a line of headings; cells in quotes may hold separators and line ends (RFC 4180). */
 export function csvTable(bytes: Uint8Array, path: string): LogTable | null {
-  const [first] = linesOf(bytes.subarray(0, 4096));
-  if (!first) return null;
-  for (const separator of SEPARATORS) {
-    const headings = split(first.text, separator);
-    if (
-      headings.length < 3 ||
-      !headings.every((cell) => /^[\p{L}_][\p{L}\p{N}_ .()/-]*$/u.test(cell))
-    )
-      continue;
+  for (const { separator, headings } of headingsIn(bytes)) {
     const records = [...recordsOf(bytes, separator)].slice(1);
     const whole = records.filter(({ cells }) => cells.length === headings.length);
     if (whole.length < LEAST_ROWS || whole.length < records.length * 0.9) continue;
-    const names = headings.map((cell) => cell.toLowerCase().replace(/\W+/g, '_'));
-    const rows = whole.map(({ cells, offset, length }): LogRow => ({
-      fields: new Map(names.map((name, i) => [name, cells[i]!])),
+    const names = columnNames(headings);
+    const columns = names.map((_, i) => withPlainMoments(whole.map(({ cells }) => cells[i]!)));
+    const rows = whole.map(({ offset, length }, row): LogRow => ({
+      fields: new Map(names.map((name, i) => [name, columns[i]![row]!])),
       offset,
       length
     }));
     return tableOf('rows', path, rows);
   }
   return null;
+}
+
+/** A first line as headings, by the separators with which it can be read as some. */
+function headingsIn(bytes: Uint8Array): { separator: string; headings: string[] }[] {
+  const [first] = linesOf(bytes.subarray(0, 4096));
+  if (!first) return [];
+  return SEPARATORS.map((separator) => ({
+    separator,
+    headings: split(first.text, separator)
+  })).filter(
+    ({ headings }) =>
+      headings.length >= LEAST_COLUMNS && headings.every((cell) => HEADING.test(cell))
+  );
+}
+
+const LEAST_COLUMNS = 3;
+const HEADING = /^[\p{L}_][\p{L}\p{M}\p{N}_ .()/’ʼ'-]*$/u;
+
+/** Whether a text begins with headings that say what its columns are, so that its lines are no lines of a log. */
+export function isSheet(bytes: Uint8Array): boolean {
+  return headingsIn(bytes).some(({ headings }) => plainHeadings(headings) >= LEAST_COLUMNS);
 }
 
 function split(line: string, separator: string): string[] {

@@ -5,6 +5,7 @@ import { jsonTable } from './json';
 import type { LogTable } from './types';
 import { xmlTables } from './xml';
 
+export { isSheet } from './csv';
 export type { LogTable } from './types';
 
 /** A document is parsed whole, so it may not be larger than this. */

@@ -3,6 +3,7 @@ import type { SqlValue } from '../../sqlite';
 import type { DirectionField, Expression } from '../profile';
 import type { Parties } from './context';
 import { ENOUGH, polarityOf, weighGroups, weighWriters, type Polarity } from './evidence';
+import { isInward, isOutward } from './direction-words';
 import type { Field } from './fields';
 
 /** How messages of the owner are told from others. */
@@ -33,10 +34,6 @@ const KIND_NAME = /(^|_)(type|kind|box|folder|msg_?box|flags?|category|msg_?type
 const NO_SIDE =
   /(read|seen|unread|viewed|deliver|receipt|status|state|ack|error|fail|star|pin|favo|edit|delet|encrypt|version|device|resource|client|lang|has_|attach|media|archiv|mute|count|size|prior|import|visible|hidden|forward|secure|secret|protocol|service|mime)/i;
 
-const INWARD =
-  /^(in|incoming|inbound|received|receive|recv|rcvd|inbox|i|r|from|rx|in_message|other|remote|them|their|theirs|peer|mt|<|<-|<=|get|got)$/i;
-const OUTWARD =
-  /^(out|outgoing|outbound|sent|send|outbox|o|s|to|tx|out_message|self|me|mine|my|own|local|us|mo|>|->|=>)$/i;
 const NEITHER = /^(system|event|info|notice|service|server|status)$/i;
 const YES = /^(1|true|yes|y|t)$/i;
 const NO = /^(0|false|no|n|f)$/i;
@@ -102,8 +99,8 @@ function asProvider(field: Field, values: string[], beside: ReadonlySet<string>)
 
 /** Values in words; those of neither side are lines of the program. */
 function byWords(field: Field, values: string[]): Candidate | null {
-  const out = values.filter((value) => OUTWARD.test(value));
-  const into = values.filter((value) => INWARD.test(value));
+  const out = values.filter((value) => isOutward(value));
+  const into = values.filter((value) => isInward(value));
   const known = [...out, ...into, ...values.filter((value) => NEITHER.test(value))];
   const both = out.length > 0 && into.length > 0;
   if (field.facts.texts < field.facts.filled || known.length < values.length) return null;
@@ -208,8 +205,8 @@ function decided(
   const values: Record<string, Direction> = {};
   if (own !== '' || other !== '') Object.assign(values, { [own]: 'outgoing', [other]: 'incoming' });
   for (const value of others) {
-    if (OUTWARD.test(value)) values[value] = 'outgoing';
-    else if (INWARD.test(value)) values[value] = 'incoming';
+    if (isOutward(value)) values[value] = 'outgoing';
+    else if (isInward(value)) values[value] = 'incoming';
     else if (NEITHER.test(value)) values[value] = 'system';
     // Drafts, messages that wait and those that failed are the owner's.
     else if (reasons.some((reason) => reason.includes('telephony provider')))

@@ -69,6 +69,42 @@ const xml = (text: string): string =>
 const longDay = (day: string): string =>
   new Intl.DateTimeFormat('en-GB', { dateStyle: 'full', timeZone: 'UTC' }).format(Date.parse(day));
 
+/** Sheets as programs write them in other languages. */
+const HEADED = [
+  {
+    language: 'German',
+    headings: ['Datum', 'Uhrzeit', 'Richtung', 'Rufnummer', 'Nachricht'],
+    out: 'Gesendet',
+    into: 'Empfangen',
+    separator: ';',
+    day: (iso: string): string => iso.split('-').reverse().join('.')
+  },
+  {
+    language: 'Russian',
+    headings: ['Дата', 'Время', 'Направление', 'Номер', 'Текст'],
+    out: 'исходящее',
+    into: 'входящее',
+    separator: '\t',
+    day: (iso: string): string => iso
+  },
+  {
+    language: 'Japanese',
+    headings: ['日付', '時刻', '種別', '電話番号', '本文'],
+    out: '送信',
+    into: '受信',
+    separator: ',',
+    day: (iso: string): string => iso.replaceAll('-', '/')
+  },
+  {
+    language: 'Arabic',
+    headings: ['التاريخ', 'الوقت', 'الاتجاه', 'الرقم', 'الرسالة'],
+    out: 'صادر',
+    into: 'وارد',
+    separator: ',',
+    day: (iso: string): string => iso.split('-').reverse().join('/')
+  }
+];
+
 export const LOG_FAMILIES: LogFamily[] = [
   {
     label: 'days in headings',
@@ -348,12 +384,80 @@ export const LOG_FAMILIES: LogFamily[] = [
             )
             .join('')
       )
-  }
+  },
+  {
+    label: 'a kind, a moment and how many lines go on',
+    groups: false,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `history/${addressOf(t, peerOf(t, room))}.history`,
+        (list) =>
+          lines(list, ({ at, who, text }) => {
+            const moment = new Date(at).toISOString().slice(0, 19).replaceAll('-', '');
+            const more = String(text.split('\n').length - 1).padStart(3, '0');
+            return `${who === 0 ? 'MS' : 'MR'} ${moment}Z ${more} ${text}`;
+          })
+      )
+  },
+  {
+    label: 'pages, a colour and a name in bold',
+    groups: false,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `h/${nameOf(t, peerOf(t, room))}.html`,
+        (list) =>
+          `<html><body>${[...byDay(list)].map(([day, of]) => `<h3>${day}</h3>${of.map(({ at, who, text }) => `<font color="${who === 0 ? '#16569e' : '#a82f2f'}"><font size="2">(${local(at).clock})</font> <b>${nameOf(t, who)}:</b></font> ${xml(text)}<br/>`).join('\n')}`).join('\n')}</body></html>`
+      )
+  },
+  {
+    label: 'pages, nothing but styles, names before the text',
+    groups: true,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `h/${roomName(t, room)}.html`,
+        (list) =>
+          `<html><body>${list.map(({ at, who, text }) => `<div style="margin-left:${who === 0 ? 40 : 0}px"><span style="font-weight:bold">${nameOf(t, who)}</span> <span style="color:gray">${local(at).day} ${local(at).clock}</span><div style="white-space:pre-wrap">${xml(text)}</div></div>`).join('\n')}</body></html>`
+      )
+  },
+  {
+    label: 'elements with a side, a file a conversation',
+    groups: false,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `x/${addressOf(t, peerOf(t, room))}.xml`,
+        (list) =>
+          `<?xml version="1.0"?><history>${list.map(({ at, who, text }) => `<item dir="${who === 0 ? 'o' : 'i'}" utc="${at / 1000}"><![CDATA[${text}]]></item>`).join('\n')}</history>`
+      )
+  },
+  {
+    label: 'elements with a number of their session, a file a conversation',
+    groups: false,
+    files: (t) =>
+      perRoom(
+        t,
+        (room) => `x/${nameOf(t, peerOf(t, room))}.xml`,
+        (list, room) =>
+          `<?xml version="1.0"?><Log First="1">${list.map(({ at, who, text }) => `<Message Date="${local(at).day}" Time="${local(at).clock}" Moment="${new Date(at).toISOString()}" Session="1"><From><User Name="${nameOf(t, who)}"/></From><To><User Name="${nameOf(t, who === 0 ? peerOf(t, room) : 0)}"/></To><Text Style="font-family:serif; color:#000">${xml(text)}</Text></Message>`).join('')}</Log>`
+      )
+  },
+  ...HEADED.map(({ language, headings, out, into, separator, day }): LogFamily => ({
+    label: `a sheet with headings in ${language}`,
+    groups: false,
+    files: (t) => ({
+      'sheet.csv': `${headings.join(separator)}\r\n${t.said.map(({ at, room, who, text }) => [day(local(at).day), local(at).clock, who === 0 ? out : into, addressOf(t, peerOf(t, room)), `"${text.replaceAll('"', '""')}"`].join(separator)).join('\r\n')}\r\n`
+    })
+  }))
 ];
 
 /** Some texts of more than a line, where the family has them. */
 function lined({ label }: LogFamily, text: string): string {
-  return label === 'lines that continue' ? text.replace(/ (\S+) (\S+)$/, '\n$1 $2') : text;
+  return /^lines that continue|lines go on$/.test(label)
+    ? text.replace(/ (\S+) (\S+)$/, '\n$1 $2')
+    : text;
 }
 
 /** The conversations of a family, and the files that keep them. */
