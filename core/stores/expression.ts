@@ -29,6 +29,10 @@ export function evaluate(expression: Expression, row: StoreRow, scope: Scope): S
     const parts = evaluate(expression.joined, row, scope);
     return parts.length === 0 ? [] : [parts.map(String).join(expression.by)];
   }
+  if ('sorted' in expression) {
+    const parts = new Set(evaluate(expression.sorted, row, scope).map(String));
+    return parts.size === 0 ? [] : [[...parts].sort().join(',')];
+  }
   if ('tableHash' in expression) return [scope.tables.hashedName(row.table.schema.name)];
   if ('when' in expression) {
     return holds(expression.when, row, scope) ? evaluate(expression.then, row, scope) : [];
@@ -46,6 +50,7 @@ function transformed(
     | { first: Expression[] }
     | { each: Expression[] }
     | { joined: Expression; by: string }
+    | { sorted: Expression }
     | { tableHash: true }
     | { when: RowTest; then: Expression }
   >,
@@ -53,6 +58,7 @@ function transformed(
   scope: Scope
 ): SqlValue[] {
   if ('words' in expression) return evaluate(expression.words, row, scope).flatMap(splitWords);
+  if ('listed' in expression) return evaluate(expression.listed, row, scope).flatMap(listed);
   if ('plainText' in expression) return evaluate(expression.plainText, row, scope).map(shownText);
   if ('textOf' in expression) {
     return evaluate(expression.textOf, row, scope).flatMap((value) =>
@@ -132,6 +138,13 @@ function firstGiving(options: Expression[], row: StoreRow, scope: Scope): SqlVal
     if (values.length > 0 && values[0] !== '') return values;
   }
   return [];
+}
+
+function listed(value: SqlValue): SqlValue[] {
+  return String(value)
+    .split(/[,;|]/)
+    .map((part) => part.trim())
+    .filter((part) => part !== '');
 }
 
 function splitWords(value: SqlValue): SqlValue[] {

@@ -34,6 +34,8 @@ const expression: z.ZodType<Expression> = z.lazy(() =>
     z.strictObject({ first: z.array(expression) }),
     z.strictObject({ each: z.array(expression) }),
     z.strictObject({ words: expression }),
+    z.strictObject({ listed: expression }),
+    z.strictObject({ sorted: expression }),
     z.strictObject({ joined: expression, by: z.string() }),
     z.strictObject({ typedStream: expression }),
     z.strictObject({ plainText: expression }),

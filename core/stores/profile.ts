@@ -216,6 +216,10 @@ export type Expression =
   | { each: Expression[] }
   /** Texts cut at blanks. */
   | { words: Expression }
+  /** Texts cut at commas, semicolons and bars, as lists of addresses are. */
+  | { listed: Expression }
+  /** All different values as one text, in alphabetical order: the same for the same set. */
+  | { sorted: Expression }
   /** All values as one text, in order. */
   | { joined: Expression; by: string }
   /** Wording inside an archived attributed string. */

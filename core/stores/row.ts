@@ -65,6 +65,8 @@ export function askedColumns(expression: Expression): string[] {
 function innerOf(expression: Expression): Expression {
   if ('joined' in expression) return expression.joined;
   if ('words' in expression) return expression.words;
+  if ('listed' in expression) return expression.listed;
+  if ('sorted' in expression) return expression.sorted;
   if ('plainText' in expression) return expression.plainText;
   if ('textOf' in expression) return expression.textOf;
   if ('tagged' in expression) return expression.tagged;

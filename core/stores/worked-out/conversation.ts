@@ -1,7 +1,9 @@
-import { isMoment } from './column';
+import type { SqlValue } from '../../sqlite';
+import { columnFacts, isMoment } from './column';
 import { nameOf, plainName, type Context, type Fit } from './context';
 import type { Field, RowFields } from './fields';
 import { CONVERSATIONS } from './people';
+import { PEER_NAME } from './person';
 
 export function conversation({ fields, rows }: Context, fit: Fit): Field | null {
   const scored = fields
@@ -28,10 +30,39 @@ export function conversation({ fields, rows }: Context, fit: Fit): Field | null 
       return [{ field, score }];
     })
     .sort((a, b) => b.score - a.score);
-  const best = scored[0] ? beyondSessions(scored[0].field, fields, rows) : null;
+  const best = scored[0]
+    ? beyondSessions(scored[0].field, fields, rows)
+    : oneOrTheOther(fields, rows);
   if (best)
     fit.add(13, `${nameOf(best)} tells conversations apart (${best.facts.distinct} in the sample)`);
   return best;
+}
+
+/** Names of columns that hold a group. */
+const GROUP = /(group|grp|chat|room|channel|conv|muc)/i;
+const MOSTLY = 0.98;
+
+/** Two columns of which each row fills one: the group, or else the other party. */
+function oneOrTheOther(fields: readonly Field[], rows: RowFields): Field | null {
+  const texts = fields.filter(
+    ({ facts, hops, isInside }) =>
+      hops === 0 && !isInside && facts.texts > 0 && facts.texts === facts.filled
+  );
+  for (const group of texts.filter(({ name }) => GROUP.test(name)))
+    for (const peer of texts.filter(({ name }) => PEER_NAME.test(plainName(name)))) {
+      if (group === peer || group.facts.filled === group.facts.rows) continue;
+      const fits = group.values.filter((value, i) => isThere(value) !== isThere(peer.values[i]));
+      if (fits.length < group.values.length * MOSTLY) continue;
+      const expression = { first: [group.expression, peer.expression] };
+      const values = rows.valuesOf(expression);
+      const name = `${peer.name} or ${group.name}`;
+      return { ...peer, expression, values, name, facts: columnFacts(name, values) };
+    }
+  return null;
+}
+
+function isThere(value: SqlValue | undefined): boolean {
+  return value !== null && value !== undefined && value !== '';
 }
 
 function isSession(name: string): boolean {

@@ -3,6 +3,7 @@ import type { SqlValue } from '../../sqlite';
 import type { DirectionField, Expression } from '../profile';
 import type { Parties } from './context';
 import { ENOUGH, polarityOf, weighGroups, weighWriters, type Polarity } from './evidence';
+import { ADDRESSED } from './links';
 import { isInward, isOutward } from './direction-words';
 import type { Field } from './fields';
 
@@ -279,15 +280,29 @@ export function ownerByPresence(talks: Talk[]): string | null {
   return alone ? first.author : null;
 }
 
-/** The identity that is sender or recipient of every row; null when there is none, or two. */
+/** The identity that is sender or recipient of every row, or one of several recipients; null when there is none, or two. */
 export function alwaysThere(senders: SqlValue[], recipients: SqlValue[]): string | null {
   const counts = new Map<string, number>();
   senders.forEach((sender, i) => {
-    for (const party of new Set([String(sender), String(recipients[i])]))
+    for (const party of new Set([String(sender), ...listedIn(recipients[i] ?? null)]))
       counts.set(party, (counts.get(party) ?? 0) + 1);
   });
   const all = [...counts].filter(([, count]) => count >= senders.length * 0.95);
   return all.length === 1 ? all[0]![0] : null;
+}
+
+const LISTED = /[,;|]/;
+
+/** The identities in a value: several where it lists addresses. */
+function listedIn(value: SqlValue): string[] {
+  const text = String(value);
+  const parts = text.split(LISTED).map((part) => part.trim());
+  return parts.length > 1 && parts.every((part) => ADDRESSED.test(part)) ? parts : [text];
+}
+
+/** Whether a column lists several recipients in some rows. */
+export function hasLists({ values }: Field): boolean {
+  return values.some((value) => typeof value === 'string' && listedIn(value).length > 1);
 }
 
 export function byAuthor(

@@ -143,15 +143,34 @@ export class RowFields {
       const child = this.tables.get(link.from)!;
       if (child.rows.length < LEAST_PARTS || child.rows.length > this.root.rows.length * MOST_PARTS)
         continue;
-      for (const column of child.columns) {
-        const isText = (column.wording?.score ?? 0) > 0.3 || column.blobs > column.filled * 0.9;
-        if (column.name === link.column || !isText) continue;
-        this.fields.push(this.partsOf(child, link, column.name));
-      }
+      for (const column of child.columns)
+        if (column.name !== link.column && isText(column))
+          this.fields.push(this.partsOf(child, link, child, column.name, (take) => take));
+      this.addPartsBehind(child, link);
     }
   }
 
-  private partsOf(child: SampledTable, link: Link, column: string): Field {
+  /** Texts in a table that the parts only refer to. */
+  private addPartsBehind(child: SampledTable, link: Link): void {
+    for (const further of this.links) {
+      if (further.from !== child.name || further.column === link.column) continue;
+      if (further.to === this.root.name || this.fields.length >= MOST_FIELDS) continue;
+      const last = this.tables.get(further.to)!;
+      const through = (take: Expression): Expression =>
+        lookUp(last.name, further.key, { column: further.column }, take);
+      for (const column of last.columns)
+        if (column.name !== further.key && isText(column))
+          this.fields.push(this.partsOf(child, link, last, column.name, through));
+    }
+  }
+
+  private partsOf(
+    child: SampledTable,
+    link: Link,
+    last: SampledTable,
+    column: string,
+    through: (take: Expression) => Expression
+  ): Field {
     const order = orderOf(child, link.column);
     const lookup = {
       table: child.name,
@@ -159,12 +178,13 @@ export class RowFields {
       from: { column: link.key },
       ...(order === null ? {} : { order })
     };
-    const form = formOfValues(child.rows.slice(0, JUDGED).map((row) => row[child.index(column)]));
+    const form = formOfValues(last.rows.slice(0, JUDGED).map((row) => row[last.index(column)]));
     const take: Expression = form ? { textOf: { column }, form } : { column };
-    const each: Expression = { lookup, take };
+    const each: Expression = { lookup, take: through(take) };
     const several = this.rows.some((row) => evaluate(each, row, this.scope).length > 1);
     const expression = several ? { joined: each, by: this.seam(each) } : each;
-    return this.make({ expression, table: child.name, name: column, hops: 1, isInside: true });
+    const hops = last === child ? 1 : 2;
+    return this.make({ expression, table: last.name, name: column, hops, isInside: true });
   }
 
   /** What stands between the parts of a text: nothing where it was cut wherever it was full. */
@@ -252,6 +272,11 @@ export class RowFields {
       })
     );
   }
+}
+
+/** Texts, or bytes that may be some. */
+function isText({ wording, blobs, filled }: ColumnFacts): boolean {
+  return (wording?.score ?? 0) > 0.3 || (blobs > 0 && blobs > filled * 0.9);
 }
 
 /** Whether most rows of a table are named by values of a column. */

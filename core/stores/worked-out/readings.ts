@@ -6,6 +6,8 @@ import type { SampledTable } from './sample';
 export interface OtherReading {
   what: string;
   reason: string;
+  /** Nothing but names speaks for it, so that what plainly is a talk outweighs it. */
+  onlyNames: boolean;
 }
 
 /** A column by its name and by how much of it is filled with something. */
@@ -59,6 +61,8 @@ interface Kind {
   /** Also where a column beside them reads like what people write to each other. */
   firm: boolean;
 }
+
+const LOG_OF_AN_APP = 'a log of an app';
 
 const SOMEBODY = /(number|address|phone|handle|peer|contact|caller|callee|remote|jid|uri|name)/;
 
@@ -145,7 +149,7 @@ const KINDS: Kind[] = [
     ]
   },
   {
-    what: 'a log of an app',
+    what: LOG_OF_AN_APP,
     firm: true,
     all: [
       named(/^(level|log_?level|severity|loglevel)$/),
@@ -155,7 +159,7 @@ const KINDS: Kind[] = [
       )
     ]
   },
-  { what: 'a log of an app', firm: true, all: [named(/^priority$/), named(/^(tag|logger)$/, 0.5)] },
+  { what: LOG_OF_AN_APP, firm: true, all: [named(/^priority$/), named(/^(tag|logger)$/, 0.5)] },
   {
     what: 'contacts',
     firm: false,
@@ -214,7 +218,11 @@ export function otherReading(root: SampledTable): OtherReading | null {
     // One column cannot bear out two tests that are to support each other.
     if (new Set(found).size < found.length) continue;
     const names = found.map((column) => column!.name).join(', ');
-    return { what, reason: `its columns ${names} are those of ${what}` };
+    return {
+      what,
+      reason: `its columns ${names} are those of ${what}`,
+      onlyNames: what === LOG_OF_AN_APP
+    };
   }
   return null;
 }

@@ -24,7 +24,9 @@ export function findText({ root, fields }: Context, fit: Fit, anyway = false): F
       const named = TEXT_NAME.test(name) ? 0.25 : 0;
       const other = NOT_TEXT.test(name) ? 0.3 : 0;
       const full = 0.2 * (filled / Math.max(1, rows));
-      const far = 0.15 * (field.isInside ? Math.max(0, field.hops - 1) : field.hops);
+      // What stands in the row itself is not looked for in rows beside it.
+      const beside = field.isInside && field.hops > 0 ? 0.05 : 0;
+      const far = beside + 0.15 * (field.isInside ? Math.max(0, field.hops - 1) : field.hops);
       const form = isFilledIn(field) ? 0.3 : 0;
       const score = wording.score + named - other + full - far - form - 0.4 * wording.named;
       return [{ field, score }];

@@ -1,6 +1,6 @@
 import { lookUp, type Expression, type ThreadField } from '../profile';
 import { type Context, type Fit, type FoundParties, nameOf } from './context';
-import { alwaysThere, type WorkedDirection } from './direction';
+import { alwaysThere, hasLists, type WorkedDirection } from './direction';
 import type { Field } from './fields';
 import type { Link } from './links';
 import { addressOf } from './naming';
@@ -59,6 +59,12 @@ export function threadOf(
 ): ThreadField {
   if (room) return roomOf(context, room, sender ?? peer, own);
   if (!sender || !recipient) return { key: from, participants: from, own };
+  if (hasLists(recipient)) {
+    // One who writes to several writes to a group: the same people are one conversation.
+    const all: Expression = { each: [sender.expression, { listed: recipient.expression }] };
+    fit.add(13, `${nameOf(sender)} and ${nameOf(recipient)} are the parties, sometimes several`);
+    return { key: { sorted: all }, participants: all, own };
+  }
   const isOwn = { value: sender.expression, is: own };
   const other: Expression =
     own.length > 0

@@ -136,6 +136,15 @@ function isTimeLike(value: SqlValue): boolean {
   return typeof value === 'string' ? /^\d{4}-?\d\d/.test(value) : Number(value) > LARGE;
 }
 
+/** What was found of a table before its reading is judged. */
+interface Parts {
+  context: Context;
+  text: Field;
+  parties: FoundParties;
+  worked: WorkedDirection | null;
+  open: OpenDirection | null;
+}
+
 class Working {
   private readonly fit = new Fit();
   private readonly context: Context | null;
@@ -151,7 +160,8 @@ class Working {
     private readonly anyway = false
   ) {
     this.other = otherReading(root);
-    if ((this.other && !anyway) || !isPromising(root, links, tables)) {
+    const isOpen = anyway || this.other?.onlyNames === true;
+    if ((this.other && !isOpen) || !isPromising(root, links, tables)) {
       this.context = null;
       return;
     }
@@ -190,7 +200,7 @@ class Working {
 
   result(): Ranked | null {
     const { context, fit, anyway } = this;
-    const text = context && findText(context, fit, anyway);
+    const text = context && findText(context, fit, anyway || this.other !== null);
     const time = text && findTime(context!, fit);
     if (!context || !text || !time) return null;
     this.found = { text, time };
@@ -200,15 +210,8 @@ class Working {
     if (isFilledIn(text) && !worked && !isTalk(parties, open) && !isAddressed(context, parties))
       return null;
     const profile = this.profile(context, text, time, parties, worked);
-    // Notes, pages and logs have text and times too; only messages have parties.
-    const isRead = readsWithoutNames(context, text, parties, worked !== null);
-    const known = worked ? 100 : isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
-    const most =
-      !isRead || anyway
-        ? NOT_READ
-        : worked && worked.weight < SURE_ENOUGH
-          ? Math.min(known, NO_DIRECTION)
-          : known;
+    const most = this.ceiling({ context, text, parties, worked, open });
+    if (most === null) return null;
     const value = Math.max(0, Math.min(most, Math.round(fit.value)));
     if (!worked) fit.reasons.push('nothing shows who wrote, so the direction is left open');
     // Side tables (previews, drafts) read like messages too; the table with the most rows holds them.
@@ -222,6 +225,22 @@ class Working {
       rank,
       partsIn
     };
+  }
+
+  /** The highest fit that the parts allow; null where the table is something else. */
+  private ceiling({ context, text, parties, worked, open }: Parts): number | null {
+    const { other, anyway, fit } = this;
+    if (anyway) return NOT_READ;
+    // Notes, pages and logs have text and times too; only messages have parties.
+    if (!readsWithoutNames(context, text, parties, worked !== null)) return NOT_READ;
+    const isSure = worked !== null && worked.weight >= SURE_ENOUGH;
+    if (other) {
+      if (!isSure || !isAddressed(context, parties) || isFilledIn(text)) return null;
+      fit.reasons.push(`${other.reason}, but people write to each other in it`);
+      return NO_DIRECTION;
+    }
+    if (isSure) return 100;
+    return worked || isTalk(parties, open) ? NO_DIRECTION : NO_PARTIES;
   }
 
   private profile(
@@ -296,8 +315,11 @@ function isPromising(
       ({ wording, texts, blobs, frequent }) =>
         (wording?.score ?? 0) >= LEAST_WORDING || blobs > 0 || (texts > 0 && isRecord(frequent))
     );
+  const beside = links.filter(({ to }) => to === root.name).map(({ from }) => from);
   return (
-    hasTexts(root) || links.some(({ to, from }) => to === root.name && hasTexts(tables.get(from)!))
+    hasTexts(root) ||
+    beside.some((name) => hasTexts(tables.get(name)!)) ||
+    links.some(({ from, to }) => beside.includes(from) && hasTexts(tables.get(to)!))
   );
 }
 
