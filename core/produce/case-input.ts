@@ -26,6 +26,7 @@ export function inputOfCase(
     sections: sectionsOf(findings, lines),
     people: findings.people,
     nameOf: (id) => nameOf(id, people),
+    stores: new Map(findings.stores.map(({ id, path }) => [id, path])),
     attachments: new Map(findings.attachments.map((attachment) => [attachment.id, attachment])),
     calls: findings.calls,
     contacts: findings.contacts,

@@ -9,9 +9,10 @@ import {
   type Proof
 } from '../records';
 import { Chooser, type ChosenSection } from './choose';
-import type { ProductionInput } from './input';
+import type { InputSection, ProductionInput } from './input';
 import {
   isTornText,
+  mostPresent,
   partsOf,
   type Production,
   type ProductionCall,
@@ -81,6 +82,12 @@ export function gather(
   };
 }
 
+/** A message that carries a file, with its conversation. */
+interface Carrying {
+  message: Message;
+  section: InputSection;
+}
+
 class Gathering {
   /** Lines by message. */
   readonly numbers = new Map<string, number>();
@@ -142,7 +149,7 @@ class Gathering {
         return contacts.length === 0 ? [] : [{ kind: part.kind, label, title, contacts }];
       }
       case 'files': {
-        const files = part.files.map((file) => this.fileFrom(file.id, file));
+        const files = part.files.map((file) => this.fileAlone(file));
         return files.length === 0 ? [] : [{ kind: part.kind, label, title, files }];
       }
       case 'gaps':
@@ -192,6 +199,7 @@ class Gathering {
           gaps.after.map((gap) => this.gap(gap))
         );
     }
+    const isJoined = new Set(lines.map(({ message }) => message.store)).size > 1;
     const names = othersOf({ section, lines }).map((id) => this.input.nameOf(id));
     return {
       id: this.redactor.id(section.id),
@@ -201,19 +209,29 @@ class Gathering {
         address: this.redactor.text(address)
       })),
       isGroup: section.isGroup,
-      lines: lines.map(({ message, line, isContext }) => this.line(message, line, isContext)),
+      lines: lines.map(({ message, line, isContext }) =>
+        this.line(message, line, isContext, isJoined)
+      ),
       gapsBefore: before,
       gapsAtEnd: atEnd,
       of: section.messages.length
     };
   }
 
-  private line(message: Message, number: number, isContext: boolean): ProductionLine {
+  private line(
+    message: Message,
+    number: number,
+    isContext: boolean,
+    isJoined: boolean
+  ): ProductionLine {
     const { redactor, input } = this;
     const { name, address } = input.nameOf(message.sender);
     // Of a message that is covered whole nothing stays but when it was sent, and by whom.
     const isCovered = redactor.lineCode(message.id) !== null;
     const place = onEarth(message.location);
+    const source = this.sourceOf(message.proofs[0]?.source ?? message.store);
+    const path = input.stores?.get(message.store);
+    const store = path === undefined ? null : shown(redactor.text(path));
     return {
       number,
       id: redactor.id(message.id),
@@ -227,7 +245,8 @@ class Gathering {
       certainty: message.certainty,
       reasons: message.reasons.map((reason) => shown(redactor.text(reason, message.id))),
       proofs: this.proofs(message.proofs, message.id),
-      source: this.sourceOf(message.proofs[0]?.source ?? message.store),
+      source: isJoined && store !== null ? `${source}: ${store}` : source,
+      store,
       attachments: message.attachments.map((id) => this.file(id, message.id)),
       replyTo: this.reply(message),
       reactions: (isCovered ? [] : message.reactions).map(({ person, text, at }) => ({
@@ -269,6 +288,44 @@ class Gathering {
     return this.sourceNames.get(source) ?? this.sourceNames.get(id) ?? source;
   }
 
+  /** Messages by the checksum of each file that came with them. */
+  private bySum: Map<string, Carrying[]> | null = null;
+
+  private carriersOf(file: Attachment | FileRecord): Carrying[] {
+    const { attachments, sections } = this.input;
+    if (!this.bySum) {
+      this.bySum = new Map();
+      for (const section of sections)
+        for (const { message } of section.messages)
+          for (const sum of new Set(message.attachments.map((id) => attachments.get(id)?.sha256)))
+            if (sum) this.bySum.set(sum, [...(this.bySum.get(sum) ?? []), { message, section }]);
+    }
+    const same = (file.sha256 !== null && this.bySum.get(file.sha256)) || [];
+    if (!('message' in file) || same.some(({ message }) => message.id === file.message))
+      return same;
+    const message = this.all.get(file.message);
+    const section = sections.find(({ threads }) => message && threads.includes(message.thread));
+    return message && section ? [{ message, section }, ...same] : same;
+  }
+
+  /** A file that stands by itself, with what the messages say that carry it. */
+  private fileAlone(found: Attachment | FileRecord): ProductionFile {
+    const carriers = this.carriersOf(found).map(({ message, section }) => {
+      const { name, address } = this.input.nameOf(message.sender);
+      return {
+        message: this.redactor.id(message.id),
+        line: this.numbers.get(message.id) ?? null,
+        at: moment(message.sentAt),
+        sender: this.redactor.text(message.direction === 'system' ? '' : this.told(name, address)),
+        conversation: this.redactor.text(this.titleOf({ section, lines: [] })),
+        state: message.state
+      };
+    });
+    const file = this.fileFrom(found.id, found);
+    const state = mostPresent(carriers.map((carrier) => carrier.state)) ?? file.state;
+    return { ...file, carriers, state };
+  }
+
   private file(id: string, message: string): ProductionFile {
     return this.fileFrom(id, this.input.attachments.get(id), message);
   }
@@ -292,7 +349,8 @@ class Gathering {
       sha256: code === null ? (found?.sha256 ?? null) : null,
       state: found?.state ?? 'live',
       code,
-      areas: redactor.areasOf(id)
+      areas: redactor.areasOf(id),
+      carriers: []
     };
   }
 

@@ -151,6 +151,7 @@ export function withoutWords(production: Production): Production {
     reasons: [],
     proofs: [],
     source: '',
+    store: null,
     attachments: [],
     replyTo: one.replyTo && { ...one.replyTo, quote: [] },
     reactions: [],

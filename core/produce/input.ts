@@ -23,6 +23,8 @@ export interface ProductionInput {
   people: readonly Person[];
   /** Names by person, given by hand or known. */
   nameOf: (person: string | null) => { name: string; address: string };
+  /** Paths of stores by their ids, to say from which one a line comes. */
+  stores?: ReadonlyMap<string, string>;
   attachments: ReadonlyMap<string, Attachment>;
   calls: readonly Call[];
   contacts: readonly Contact[];

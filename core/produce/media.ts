@@ -55,6 +55,9 @@ export interface NotConverted {
   reason: string;
 }
 
+/** Pixels of the longer side of a picture that is set anew because it ends too early. */
+const MOST_SIDE = 1080;
+
 /** Results of decoding that are kept for the next format. */
 const MOST_KEPT = 16;
 
@@ -91,7 +94,7 @@ export class MediaShelf {
     if (key === null || file.sha256 === null) return 'not in the source';
     const bytes = await this.open(file.sha256);
     if (!bytes) return 'not at hand';
-    const mime = typeOf(bytes) ?? file.mime ?? 'application/octet-stream';
+    const mime = typeOf(bytes) ?? believable(file.mime) ?? 'application/octet-stream';
     const name = this.names.get(key)!;
     if (file.areas.length === 0) return { bytes, mime, name };
     return (await this.covered(file, { bytes, mime, name })) ?? 'cannot be redacted';
@@ -133,6 +136,11 @@ export class MediaShelf {
     return result;
   }
 
+  /** A picture that ends too early, as far as it goes; null where nothing of it can be taken apart. */
+  async asFarAsItGoes(file: ProductionFile, found: ShelvedFile): Promise<ShelvedFile | null> {
+    return this.smaller(file, found, MOST_SIDE);
+  }
+
   /** A picture scaled down to so many pixels on its longer side; null where that cannot be done. */
   async smaller(
     file: ProductionFile,
@@ -144,6 +152,12 @@ export class MediaShelf {
     if (!made) return null;
     const name = `small-${found.name.replace(/(\.[^.]{1,5})?$/, `.${made.ending}`)}`;
     return { bytes: made.bytes, mime: made.mime, name };
+  }
+
+  /** The name under which a file stands, wherever that is; null where it goes along nowhere. */
+  nameOf(file: ProductionFile): string | null {
+    const key = keyOf(file);
+    return key === null ? null : (this.names.get(key) ?? null);
   }
 
   /** Files of which no readable copy could be made, so far. */
@@ -187,6 +201,12 @@ const SIGNATURES: [string, RegExp][] = [
   ['audio/mpeg', /^(ID3|\xff[\xe2\xe3\xf2\xf3\xfa\xfb])/],
   ['application/pdf', /^%PDF-/]
 ];
+
+/** A type that a name or a store gives, where bytes of it need no beginning of their own. */
+function believable(mime: string | null): string | null {
+  const isPicture = mime !== null && mime.startsWith('image/');
+  return isPicture && SIGNATURES.some(([known]) => known === mime) ? null : mime;
+}
 
 /** The type of bytes by how they begin; null where that tells nothing. */
 export function typeOf(bytes: Uint8Array): string | null {

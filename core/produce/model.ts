@@ -6,6 +6,7 @@ import {
   type Proof,
   type RecordState
 } from '../records';
+import type { ZonedTime } from '../shown';
 import { mapText, type Text } from './parts';
 import type { Area, RedactionCount, RedactionEntry } from './redact';
 
@@ -20,6 +21,19 @@ export interface ProductionFile {
   /** The code over the whole file; null where it is shown. */
   code: string | null;
   areas: readonly Area[];
+  /** The messages that it came with, where it stands by itself; a line says the same of its own. */
+  carriers: ProductionCarrier[];
+}
+
+/** A message that carries a file. */
+export interface ProductionCarrier {
+  message: string;
+  /** Its line, where it has one in the record. */
+  line: number | null;
+  at: number | null;
+  sender: Text;
+  conversation: Text;
+  state: RecordState;
 }
 
 export interface ProductionReaction {
@@ -42,8 +56,10 @@ export interface ProductionLine {
   certainty: number;
   reasons: string[];
   proofs: Proof[];
-  /** The source's name. */
+  /** The source's name; with the store's path where the conversation is joined from several. */
   source: string;
+  /** The path of the store that it was read from, where the case knows it. */
+  store: string | null;
   attachments: ProductionFile[];
   /** The line that this one answers, with its first words; null where it answers none that is known. */
   replyTo: { line: number | null; quote: Text } | null;
@@ -191,6 +207,13 @@ export function filesOf({
   return [...ofLines, ...files];
 }
 
+const PRESENCE: readonly RecordState[] = ['live', 'held', 'recovered', 'fragment', 'earlier'];
+
+/** The state of what several records hold: the one that is nearest to being there. */
+export function mostPresent(states: readonly RecordState[]): RecordState | null {
+  return PRESENCE.find((state) => states.includes(state)) ?? null;
+}
+
 export const STATE_MARKS: Record<RecordState, { mark: string; word: string; means: string }> = {
   live: { mark: '●', word: 'live', means: 'in the store as the app shows it' },
   held: { mark: '◔', word: 'held', means: 'in the app’s own holding area, to be purged' },
@@ -199,16 +222,41 @@ export const STATE_MARKS: Record<RecordState, { mark: string; word: string; mean
   earlier: { mark: '↶', word: 'earlier', means: 'an older wording of a message' }
 };
 
-/** Where bytes are lost the stored text has U+FFFC; readers see this instead. */
+/** Where bytes are lost the stored text has U+FFFC; readers see this instead. Apps put the same sign where a file belongs: it is never drawn. */
 export const LOST_TEXT = '[…]';
 
 /** A line's wording as readers see it. */
 export function shownBody({ body, isCut }: Pick<ProductionLine, 'body' | 'isCut'>): Text {
-  return isCut ? mapText(body, (text) => text.replaceAll(LOST_MARK, LOST_TEXT)) : body;
+  return mapText(body, (text) => text.replaceAll(LOST_MARK, isCut ? LOST_TEXT : ''));
 }
 
 export function isTornText(line: { state: RecordState; certainty: number; body: string }): boolean {
   return isCut(line);
+}
+
+/** Lines before which the store changes, with its path, in a conversation that is joined from several. */
+export function storeChanges(lines: readonly ProductionLine[]): ReadonlyMap<string, string> {
+  const changes = new Map<string, string>();
+  if (new Set(lines.map(({ store }) => store)).size < 2) return changes;
+  let last: string | null = null;
+  for (const { id, store } of lines) {
+    if (store !== null && store !== last) changes.set(id, store);
+    last = store;
+  }
+  return changes;
+}
+
+/** What a message says that carries a file, in one line. */
+export function carrierText(
+  { line, at, sender, conversation, state }: ProductionCarrier,
+  time: ZonedTime
+): Text {
+  return [
+    ...(sender.length === 0 ? [] : [{ text: 'from ' }, ...sender, { text: ', ' }]),
+    { text: `${at === null ? 'time unknown' : time.full(at)}, in ` },
+    ...conversation,
+    { text: `${line === null ? '' : `, line ${line}`}, ${STATE_MARKS[state].word}` }
+  ];
 }
 
 export function proofText(proof: Proof): string {

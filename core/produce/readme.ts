@@ -69,8 +69,8 @@ const REDACTIONS = 'redactions.csv   what was covered, by which code and why';
 const WHAT: Partial<Record<Settings['formats'][number], string>> = {
   pdf: 'record.pdf       the record, to be read and printed',
   html: 'pages/           the same as pages for a browser; begin with index.html',
-  xlsx: 'messages.xlsx    sheets of messages, calls, contacts, gaps and sources',
-  csv: 'messages.csv     the messages as a table',
+  xlsx: 'messages.xlsx    sheets of messages, calls, contacts, gaps, sources and files',
+  csv: 'messages.csv     the messages as a table; calls.csv, contacts.csv and files.csv beside it',
   txt: 'text/            the conversations as plain text',
   jsonl: 'records.jsonl    the records for programs',
   vcf: 'contacts.vcf     address cards',

@@ -13,7 +13,7 @@ import { gather } from './gather';
 import { Guard, withoutWords } from './guard';
 import type { ProductionInput } from './input';
 import { MediaShelf, type OpenFile } from './media';
-import { filesOf, type Production } from './model';
+import { filesOf, type Production, type ProductionFile } from './model';
 import { shown } from './parts';
 import type { Printed, Printer } from './pdf';
 import { readmeText } from './readme';
@@ -321,6 +321,39 @@ class Run {
     return holds ? withheld(entry) : entry;
   }
 
+  /** Each file that goes along, with the lines and messages that it came with. */
+  private media(): object[] {
+    const { threads, files } = this.production;
+    const known = new Map<string, { lines: number[]; messages: string[] }>();
+    const put = (file: ProductionFile): { lines: number[]; messages: string[] } | null => {
+      const name = this.context.media.nameOf(file);
+      if (name === null) return null;
+      const entry = known.get(name) ?? { lines: [], messages: [] };
+      known.set(name, entry);
+      return entry;
+    };
+    for (const { lines } of threads)
+      for (const { number, id, attachments } of lines)
+        for (const file of attachments) {
+          const entry = put(file);
+          entry?.lines.push(number);
+          entry?.messages.push(id);
+        }
+    for (const file of files) {
+      const entry = put(file);
+      for (const { line, message } of file.carriers) {
+        if (line !== null && !entry?.lines.includes(line)) entry?.lines.push(line);
+        if (!entry?.messages.includes(message)) entry?.messages.push(message);
+      }
+    }
+    return [...known].flatMap(([name, told]) => {
+      const paths = this.files.flatMap(({ path }) =>
+        path.endsWith(`/media/${name}`) ? [path] : []
+      );
+      return paths.length === 0 ? [] : [{ paths, ...told }];
+    });
+  }
+
   private description(): string {
     const { production, settings, stamps, printed } = this;
     const lines = production.threads.flatMap(({ id, lines }) =>
@@ -352,6 +385,7 @@ class Run {
             ? []
             : [{ label, title: shown(title), kind, page: printed?.exhibits.get(label) ?? null }]
         ),
+        media: this.media(),
         log: this.logged,
         files: this.files.map(({ path, bytes, sha256, from }) => ({ path, bytes, sha256, from })),
         lines

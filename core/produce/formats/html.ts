@@ -2,12 +2,14 @@ import { sizeText } from '../../bytes';
 import { escapeHtml } from '../escape';
 import type { MediaShelf, NoFile, ShelvedFile } from '../media';
 import {
+  carrierText,
   filesOf,
   LOST_TEXT,
   partsOf,
   proofText,
   shownBody,
   STATE_MARKS,
+  storeChanges,
   type Production,
   type ProductionFile,
   type ProductionGap,
@@ -16,8 +18,9 @@ import {
   type ProductionThread
 } from '../model';
 import { safeFileName } from '../names';
+import { isCutShort } from '../readable';
 import { shown, type Text } from '../parts';
-import type { ZonedTime } from '../../shown';
+import { visible, type ZonedTime } from '../../shown';
 import { textFile, type FormatContext, type ProducedFile } from './format';
 import { PAGE_STYLE } from './style';
 
@@ -32,12 +35,13 @@ export async function* produceHtml(
   yield textFile('pages/index.html', indexPage(production, names, context.time));
   const written = new Set<string>();
   for (const [i, section] of production.sections.entries()) {
-    const files = new Map<string, ShelvedFile | NoFile>();
+    const files = new Map<string, ShownFile | NoFile>();
     for (const file of filesOf(partsOf([section]))) {
       context.signal.throwIfAborted();
       const original = await context.media.get(file);
       const found = typeof original === 'string' ? original : await onPage(original, context.media);
-      files.set(file.id, typeof found === 'string' ? found : { ...found, bytes: NOTHING });
+      const isCut = typeof original !== 'string' && isCutShort(original.bytes, original.mime);
+      files.set(file.id, typeof found === 'string' ? found : { ...found, bytes: NOTHING, isCut });
       if (typeof found === 'string' || written.has(found.name)) continue;
       written.add(found.name);
       yield { path: `pages/media/${found.name}`, bytes: found.bytes };
@@ -89,7 +93,8 @@ function inline(text: Text): string {
     .join('');
 }
 
-type Files = ReadonlyMap<string, ShelvedFile | NoFile>;
+type ShownFile = ShelvedFile & { isCut: boolean };
+type Files = ReadonlyMap<string, ShownFile | NoFile>;
 
 type Listed = Exclude<ProductionSection, { kind: 'thread' }>;
 
@@ -140,8 +145,16 @@ function listOf(section: Listed, files: Files, time: ZonedTime): string {
         ])
       );
     case 'files':
-      return section.files.map((file) => attachment(file, files.get(file.id))).join('\n');
+      return section.files
+        .map((file) => attachment(file, files.get(file.id)) + carriersOf(file, time))
+        .join('\n');
   }
+}
+
+function carriersOf({ carriers }: ProductionFile, time: ZonedTime): string {
+  return carriers
+    .map((carrier) => `<p class="file">${isolated(carrierText(carrier, time))}</p>`)
+    .join('');
 }
 
 function isolated(text: Text): string {
@@ -194,6 +207,7 @@ function transcript(thread: ProductionThread, files: Files, context: FormatConte
   const out: string[] = [];
   let day = '';
   let speaker = '';
+  const stores = storeChanges(thread.lines);
   for (const line of thread.lines) {
     const heading = line.at === null ? 'Time unknown' : context.time.longDay(line.at);
     for (const gap of thread.gapsBefore.get(line.id) ?? []) out.push(gapRow(gap, context.time));
@@ -202,6 +216,9 @@ function transcript(thread: ProductionThread, files: Files, context: FormatConte
       speaker = '';
     }
     day = heading;
+    const store = stores.get(line.id);
+    if (store !== undefined)
+      out.push(`<p class="store">from <bdi>${escapeHtml(visible(store))}</bdi></p>`);
     const who = shown(line.sender);
     const changed = thread.isGroup && line.direction !== 'outgoing' && who !== speaker;
     speaker = who;
@@ -271,7 +288,7 @@ function content(line: ProductionLine, files: Files, time: ZonedTime): string {
 
 const SHOWN = /^image\/(jpeg|png|gif|webp|avif|bmp)$/;
 
-function attachment(file: ProductionFile, found: ShelvedFile | NoFile | undefined): string {
+function attachment(file: ProductionFile, found: ShownFile | NoFile | undefined): string {
   if (file.code !== null)
     return `<p class="file"><span class="bar">${escapeHtml(file.code)}</span></p>`;
   const name = `<bdi>${inline(file.name)}</bdi>`;
@@ -279,7 +296,8 @@ function attachment(file: ProductionFile, found: ShelvedFile | NoFile | undefine
     return `<p class="file">Attachment ${name} (${escapeHtml([file.mime, found ?? 'not in the source'].filter((fact) => fact !== null).join(', '))})</p>`;
   const facts = [
     found.mime,
-    file.areas.length > 0 ? 'redacted in part' : sizeText(file.bytes ?? 0)
+    file.areas.length > 0 ? 'redacted in part' : sizeText(file.bytes ?? 0),
+    ...(found.isCut ? ['cut short'] : [])
   ];
   const href = `media/${encodeURIComponent(found.name)}`;
   const bars = [...new Set(file.areas.map(({ code }) => code))].map(

@@ -44,7 +44,17 @@ export function* produceJsonLines(
     for (const file of thread.lines.flatMap(({ attachments }) => attachments))
       put('attachment', fileOf(file));
   }
-  for (const file of production.files) put('file', fileOf(file));
+  for (const file of production.files)
+    put('file', {
+      ...fileOf(file),
+      carriers: file.carriers.map(({ line, at, sender, conversation, state }) => ({
+        line,
+        sentAt: iso(at),
+        sender: orNull(sender),
+        conversation: orNull(conversation),
+        state
+      }))
+    });
   for (const gap of production.gaps) put('gap', { with: orNull(gap.who ?? []), ...gapOf(gap) });
   for (const call of production.calls)
     put('call', { ...call, who: shown(call.who), address: shown(call.address), at: iso(call.at) });
@@ -102,7 +112,8 @@ function messageOf(
     })),
     location: line.place && { ...line.place, label: shown(line.place.label) },
     context: line.isContext,
-    source: line.source
+    source: line.source,
+    store: line.store
   };
 }
 

@@ -28,7 +28,7 @@ article .spine i{font-style:normal}
 .recovered .spine span{color:var(--ochre)}.fragment .spine span{color:var(--plum)}.earlier .spine span{color:var(--teal)}.held .spine span{color:var(--slate)}
 .code{font:.75rem "IBM Plex Mono",ui-monospace,monospace;border:1px solid var(--rule);padding:0 .2rem}
 .bar{background:var(--ink);color:var(--paper);font:600 .7rem/1.4 "IBM Plex Mono",ui-monospace,monospace;padding:.1rem 1.2rem;print-color-adjust:exact;-webkit-print-color-adjust:exact}
-.gap{text-align:center;font:.75rem/2 "Public Sans",system-ui,sans-serif;color:var(--soft)}
+.store,.gap{text-align:center;font:.75rem/2 "Public Sans",system-ui,sans-serif;color:var(--soft)}
 .gap::before,.gap::after{content:" ┄┄ "}
 .quote{font:.75rem/1.5 "Public Sans",system-ui,sans-serif;color:var(--soft);border-left:1px solid var(--rule);padding-left:.5rem}
 .context{opacity:.62}

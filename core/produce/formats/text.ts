@@ -1,8 +1,10 @@
 import { sizeText } from '../../bytes';
 import {
+  carrierText,
   proofText,
   shownBody,
   STATE_MARKS,
+  storeChanges,
   type Production,
   type ProductionGap,
   type ProductionLine,
@@ -51,9 +53,10 @@ function bodyOf(section: ProductionSection, context: FormatContext): string[] {
         [name, ...phones, ...emails, organisation, [{ text: state }]].map(oneLine).join('  ')
       );
     case 'files':
-      return section.files.map(({ name, bytes }) =>
-        bytes === null ? oneLine(name) : `${oneLine(name)}, ${sizeText(bytes)}`
-      );
+      return section.files.flatMap(({ name, bytes, state, carriers }) => [
+        `${oneLine(name)}${bytes === null ? '' : `, ${sizeText(bytes)}`}, ${state}`,
+        ...carriers.map((carrier) => `      ${oneLine(carrierText(carrier, context.time))}`)
+      ]);
     case 'gaps':
       return section.gaps.map((gap) => {
         const who = gap.who === null ? '' : `  with ${oneLine(gap.who)}`;
@@ -72,11 +75,14 @@ function threadText(
     ''
   ];
   let day = '';
+  const stores = storeChanges(thread.lines);
   for (const line of thread.lines) {
     for (const gap of thread.gapsBefore.get(line.id) ?? []) out.push(gapLine(gap, time));
     const heading = line.at === null ? 'Time unknown' : time.longDay(line.at);
     if (heading !== day) out.push('', `== ${heading} ==`, '');
     day = heading;
+    const store = stores.get(line.id);
+    if (store !== undefined) out.push(`-- from ${visible(store)} --`);
     for (const text of lineText(line, time, serials.get(line.id), settings.proofs !== 'none'))
       out.push(text);
   }

@@ -1,20 +1,27 @@
 import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
 import type { Workbook } from 'exceljs';
-import { proofText, type Production } from '../model';
+import type { Production } from '../model';
 import { shown } from '../parts';
 import { wholeCharacters } from '../redact/match';
 import { inUtc } from '../../shown';
 import type { FormatContext, ProducedFile } from './format';
 import { inert, MESSAGE_COLUMNS, messageRows } from './rows';
+import {
+  CALL_COLUMNS,
+  callRows,
+  CONTACT_COLUMNS,
+  contactRows,
+  FILE_COLUMNS,
+  fileRows,
+  type Row
+} from './sheets';
 
 /** Characters that a cell can hold (Office Open XML, part 1, 18.4). */
 const MOST_LETTERS = 32_767;
 /** Rows of a sheet, its headings included. */
 const MOST_ROWS = 1_048_576;
 
-type Row = (string | number | null)[];
-
-/** A workbook with a sheet each of messages, calls, contacts, gaps and sources; every cell is a text or a number. */
+/** A workbook with a sheet each of messages, calls, contacts, gaps, sources and files; every cell is a text or a number. */
 export async function* produceXlsx(
   production: Production,
   context: FormatContext
@@ -29,6 +36,9 @@ export async function* produceXlsx(
   addSheets(book, 'Contacts', CONTACT_COLUMNS, contactRows(production));
   addSheets(book, 'Gaps', GAP_COLUMNS, gapRows(production));
   addSheets(book, 'Sources', SOURCE_COLUMNS, sourceRows(production));
+  // The files of lines are told beside them; a sheet of their own is for those that stand by themselves.
+  if (production.files.length > 0)
+    addSheets(book, 'Files', FILE_COLUMNS, fileRows(production, context));
   const bytes = new Uint8Array(await book.xlsx.writeBuffer());
   yield { path: 'messages.xlsx', bytes: sameEachTime(bytes, made) };
 }
@@ -38,66 +48,6 @@ function* numbered(rows: Iterable<string[]>): Generator<Row> {
   const [line, certainty] = [0, MESSAGE_COLUMNS.indexOf('certainty')];
   for (const row of rows)
     yield row.map((value, i) => (i === line || i === certainty ? Number(value) : value));
-}
-
-const CALL_COLUMNS = [
-  'who',
-  'address',
-  'direction',
-  'date',
-  'time',
-  'zone',
-  'started_utc',
-  'seconds',
-  'state',
-  'certainty',
-  'source',
-  'proof'
-];
-
-function* callRows({ calls }: Production, { time, settings }: FormatContext): Generator<Row> {
-  for (const call of calls) {
-    const at = call.at === null ? null : time.split(call.at);
-    yield [
-      inert(shown(call.who)),
-      inert(shown(call.address)),
-      call.direction,
-      at?.date ?? '',
-      at?.time ?? '',
-      `${time.zone}${at ? ` (${at.offset})` : ''}`,
-      call.at === null ? '' : new Date(call.at).toISOString(),
-      call.seconds,
-      call.state,
-      call.certainty,
-      inert(call.source),
-      settings.proofs === 'none' ? '' : inert(call.proofs.map(proofText).join('; '))
-    ];
-  }
-}
-
-const CONTACT_COLUMNS = [
-  'name',
-  'phones',
-  'emails',
-  'organisation',
-  'note',
-  'state',
-  'certainty',
-  'source'
-];
-
-function* contactRows({ contacts }: Production): Generator<Row> {
-  for (const contact of contacts)
-    yield [
-      inert(shown(contact.name)),
-      inert(contact.phones.map(shown).join('; ')),
-      inert(contact.emails.map(shown).join('; ')),
-      inert(shown(contact.organisation)),
-      inert(shown(contact.note)),
-      contact.state,
-      contact.certainty,
-      inert(contact.source)
-    ];
 }
 
 const GAP_COLUMNS = ['thread', 'before_line', 'missing', 'from_utc', 'to_utc', 'reason'];

@@ -5,6 +5,7 @@ import { MESSAGE_COLUMNS, messageRows } from '../formats/rows';
 import { filesOf, partsOf, type Production, type ProductionFile } from '../model';
 import type { MediaShelf, ShelvedFile } from '../media';
 import { shown } from '../parts';
+import { isCutShort } from '../readable';
 import type { LinePlace } from '../stamps';
 import { fontsFor, type FontSet, type OpenFont } from './fonts';
 import { pictureSize } from './picture-size';
@@ -173,7 +174,10 @@ function textOf({
   for (const value of Object.values(head)) if (typeof value === 'string') add(value);
   for (const { name } of sources) add(name);
   for (const { title } of sections) add(shown(title));
-  for (const { name } of files) add(shown(name));
+  for (const { name, carriers } of files) {
+    add(shown(name));
+    for (const { sender, conversation } of carriers) add(shown(sender) + shown(conversation));
+  }
   for (const { who } of gaps) add(shown(who ?? []));
   for (const { title, participants, lines } of threads) {
     add(shown(title));
@@ -193,8 +197,11 @@ function textOf({
 
 /** The text of every line, exactly, as a table that goes along with the pages. */
 function linesOf(production: Production, context: FormatContext): Uint8Array {
-  const rows = [MESSAGE_COLUMNS.join(',')];
-  for (const row of messageRows(production, context)) rows.push(row.map(csvField).join(','));
+  // The stamps are those of the pages, which are only being set.
+  const isTold = MESSAGE_COLUMNS.map((column) => column !== 'serial');
+  const told = (row: readonly string[]): string[] => row.filter((_, i) => isTold[i]);
+  const rows = [told(MESSAGE_COLUMNS).join(',')];
+  for (const row of messageRows(production, context)) rows.push(told(row).map(csvField).join(','));
   return encode(`\ufeff${rows.join('\r\n')}\r\n`);
 }
 
@@ -217,6 +224,8 @@ async function picturesOf(
     const found = typeof original === 'string' ? original : await onPaper(file, original, media);
     const path = typeof found === 'string' ? '' : `/pictures/${found.name}`;
     let note = '';
+    if (typeof original !== 'string' && isCutShort(original.bytes, original.mime))
+      note = 'the file is cut short';
     if (typeof found !== 'string' && found.mime.startsWith('image/')) {
       const size = SETTABLE.test(found.mime) ? pictureSize(found.bytes, found.mime) : null;
       if (size === null || broken.has(path)) note = 'this picture cannot be shown on paper';
@@ -230,6 +239,9 @@ async function picturesOf(
   return { shownFiles: { pictures, facts }, bytes };
 }
 
+/** Of a picture of which nothing can be drawn. */
+const NOTHING_TO_DRAW = 'image/x-broken';
+
 /** Pixels past which a picture is scaled down, and those of its longer side then: 400 to the inch at reading size. */
 const LARGE = 2_000_000;
 const LONGER_SIDE = 1080;
@@ -242,6 +254,9 @@ async function onPaper(
 ): Promise<ShelvedFile> {
   if (!original.mime.startsWith('image/')) return original;
   const isSettable = SETTABLE.test(original.mime);
+  if (isCutShort(original.bytes, original.mime))
+    // A program that draws the pages may refuse what does not end: what is there is drawn anew.
+    return (await media.asFarAsItGoes(file, original)) ?? { ...original, mime: NOTHING_TO_DRAW };
   const found = isSettable ? original : ((await media.readable(original)) ?? original);
   const size = pictureSize(found.bytes, found.mime);
   if (!size || size.width * size.height < LARGE) return found;

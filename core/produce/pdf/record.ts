@@ -1,10 +1,12 @@
 import { sizeText } from '../../bytes';
 import type { ShelvedFile } from '../media';
 import {
+  carrierText,
   partsOf,
   proofText,
   shownBody,
   STATE_MARKS,
+  storeChanges,
   type Production,
   type ProductionCall,
   type ProductionContact,
@@ -66,6 +68,18 @@ export function recordData(
 
 /** Paragraphs of a line that are set as one block: about as many as go on a page. */
 const MOST_PARAGRAPHS = 6;
+
+/** Letters up to which a body and its picture go on one page. */
+const SHORT_BODY = 1200;
+
+/** A line as the template sets it. */
+interface LineRow {
+  files: object[];
+  more: Paragraph[];
+  /** Head, body and files stand on one page. */
+  keep: boolean;
+  [field: string]: unknown;
+}
 
 class RecordBuilder {
   readonly ids: string[] = [];
@@ -187,7 +201,7 @@ class RecordBuilder {
       case 'contacts':
         return { ...head, rows: this.contacts(section.contacts) };
       case 'files':
-        return { ...head, rows: section.files.map((file) => this.file(file)) };
+        return { ...head, rows: section.files.map((file) => this.fileAlone(file)) };
       case 'gaps':
         return { ...head, rows: this.gaps(section.gaps) };
     }
@@ -207,30 +221,72 @@ class RecordBuilder {
 
   private rows(thread: ProductionThread): object[] {
     const rows: object[] = [];
+    const months = this.monthsWithDays(thread);
     let [day, month, speaker] = ['', '', ''];
+    const stores = storeChanges(thread.lines);
     for (const line of thread.lines) {
       for (const gap of thread.gapsBefore.get(line.id) ?? []) rows.push(this.gap(gap));
       const heading = line.at === null ? 'Time unknown' : this.time.longDay(line.at);
       if (heading !== day) {
         const own = line.at === null ? month : heading.split(' ').slice(2).join(' ');
-        if (own !== month && own !== '') rows.push({ k: 'month', t: own });
+        if (own !== month && months.has(own)) rows.push({ k: 'month', t: own });
         month = own;
         rows.push({ k: 'day', t: heading });
         speaker = '';
       }
       day = heading;
+      const store = stores.get(line.id);
+      if (store !== undefined) rows.push({ k: 'store', t: this.line(plain(`from ${store}`)) });
       const who = shown(line.sender);
       const isNamed = line.direction !== 'outgoing' && who !== speaker;
       speaker = who;
       const body = line.body.length === 0 ? [] : paragraphsOf(shownBody(line), this.fonts);
       const named = isNamed && (thread.isGroup || line.direction === 'unknown');
-      const row = this.row(line, named, body.slice(0, MOST_PARAGRAPHS));
-      rows.push(row);
-      for (let at = MOST_PARAGRAPHS; at < body.length; at += MOST_PARAGRAPHS)
-        rows.push({ ...row, k: 'more', body: body.slice(at, at + MOST_PARAGRAPHS) });
+      rows.push(...this.blocks(line, this.row(line, named, body.slice(0, MOST_PARAGRAPHS)), body));
     }
     for (const gap of thread.gapsAtEnd) rows.push(this.gap(gap));
     return rows;
+  }
+
+  /** Months in which there are several days: the others need no heading of their own. */
+  private monthsWithDays({ lines }: ProductionThread): Set<string> {
+    const days = new Map<string, Set<string>>();
+    for (const { at } of lines) {
+      if (at === null) continue;
+      const heading = this.time.longDay(at);
+      const month = heading.split(' ').slice(2).join(' ');
+      days.set(month, (days.get(month) ?? new Set()).add(heading));
+    }
+    if (days.size < 2) return new Set();
+    return new Set([...days].filter(([, set]) => set.size > 1).map(([month]) => month));
+  }
+
+  /** A line as blocks that each go on a page: a short body with its first picture, then the rest. */
+  private blocks(line: ProductionLine, row: LineRow, body: readonly Paragraph[]): object[] {
+    const hasPicture = line.attachments.some(({ id }) => this.files.pictures.has(id));
+    const isShort = body.length < MOST_PARAGRAPHS && shown(line.body).length < SHORT_BODY;
+    if (!hasPicture || !isShort) {
+      const further: object[] = [];
+      for (let at = MOST_PARAGRAPHS; at < body.length; at += MOST_PARAGRAPHS)
+        further.push({
+          ...row,
+          k: 'more',
+          body: body.slice(at, at + MOST_PARAGRAPHS),
+          files: [],
+          more: []
+        });
+      return [row, ...further];
+    }
+    const [first, ...others] = row.files;
+    if (others.length === 0) return [{ ...row, keep: true }];
+    const rest = others.map((file, i) => ({
+      ...row,
+      k: 'more',
+      body: [],
+      files: [file],
+      more: i === others.length - 1 ? row.more : []
+    }));
+    return [{ ...row, keep: true, files: [first], more: [] }, ...rest];
   }
 
   private gap({ count, from, to }: ProductionGap): object {
@@ -242,7 +298,7 @@ class RecordBuilder {
     return { k: 'gap', t: what + between };
   }
 
-  private row(line: ProductionLine, isNamed: boolean, body: readonly Paragraph[]): object {
+  private row(line: ProductionLine, isNamed: boolean, body: readonly Paragraph[]): LineRow {
     const i = this.ids.push(line.id) - 1;
     const at = line.at === null ? null : this.time.split(line.at);
     return {
@@ -260,7 +316,8 @@ class RecordBuilder {
       subject: line.subject.length > 0 ? this.line(line.subject) : null,
       body,
       files: line.attachments.map((file) => this.file(file)),
-      more: this.more(line)
+      more: this.more(line),
+      keep: false
     };
   }
 
@@ -284,6 +341,11 @@ class RecordBuilder {
       facts: facts === undefined || facts === '' ? '' : `, ${facts}`,
       picture
     };
+  }
+
+  private fileAlone(file: ProductionFile): object {
+    const carried = file.carriers.map((carrier) => this.line(carrierText(carrier, this.time)));
+    return { ...this.file(file), carried };
   }
 
   private more({ place, reactions }: ProductionLine): Paragraph[] {

@@ -128,24 +128,28 @@ export const TEMPLATE = `
   block(width: 100%, outset: (x: 0.5em, y: 0.1em), stroke: side, shown)
 }
 // The spine is placed, not set in a grid: that takes half the time.
-#let spine-row(l) = block(above: 1.35em, below: 1.35em, width: 100%, {
+#let spine-row(l) = block(above: 1.35em, below: 1.35em, width: 100%, breakable: not l.keep, {
   place(top + center, box(width: spine-width, spine-cell(l)))
   if l.side == "l" { pad(left: 0.5em, right: beside, edged(l, content(l))) }
   else if l.side == "r" { pad(left: beside, right: 0.5em, edged(l, content(l))) }
   else { v(2.2em); align(center, block(width: 70%, text(size: 0.9em, fill: soft, content(l)))) }
 })
 // What is long goes on in blocks of its own: one block over many pages is laid out anew for each.
-#let more-row(l) = block(above: 0.45em, below: 0.45em, width: 100%, {
-  let body = edged(l, paragraphs(l.body))
+#let more-row(l) = block(above: 0.45em, below: 0.45em, width: 100%, breakable: l.files.len() == 0, {
+  let body = edged(l, {
+    if l.body.len() > 0 { paragraphs(l.body) }
+    for f in l.files { file-block(f) }
+    for r in l.more { block(above: 0.3em, text(font: sans, size: small, fill: soft, said(r))) }
+  })
   if s.layout != "spine" { body }
   else if l.side == "l" { pad(left: 0.5em, right: beside, body) }
   else if l.side == "r" { pad(left: beside, right: 0.5em, body) }
   else { align(center, block(width: 70%, text(size: 0.9em, fill: soft, body))) }
 })
-#let stacked-row(l) = {
+#let stacked-row(l) = block(above: 1em, below: 0.3em, width: 100%, breakable: not l.keep, {
   block(above: 1em, below: 0.3em, sticky: true, text(font: sans, size: 0.8em)[#metadata(l.i)<line>#text(fill: soft, str(l.n)) #h(0.6em) #if l.from != none { strong(name(l.from)) } #h(0.6em) #l.t #h(0.6em) #shape(l.state)#if l.w != "" [ #text(fill: colors.at(l.state), l.w)]])
   edged((..l, side: "l", who: none), content((..l, who: none)))
-}
+})
 #let day(t) = block(above: 1.1em, below: 0.6em, width: 100%, sticky: true, grid(columns: (1fr, auto, 1fr), column-gutter: 3mm, align: horizon,
   line(length: 100%, stroke: 0.5pt + rule-color), text(font: sans, size: small, weight: "semibold", t), line(length: 100%, stroke: 0.5pt + rule-color)))
 #let gap(t) = block(above: 0.8em, below: 0.8em, width: 100%, align(center, text(font: sans, size: small, fill: soft)[– – #t – –]))
@@ -165,6 +169,7 @@ export const TEMPLATE = `
     if row.k == "month" { heading(level: 2, row.t) }
     else if row.k == "day" { day(row.t) }
     else if row.k == "gap" { gap(row.t) }
+    else if row.k == "store" { block(above: 0.6em, below: 0.4em, width: 100%, sticky: true, align(center, text(font: sans, size: 0.68em, fill: soft, said(row.t)))) }
     else if row.k == "more" { more-row(row) }
     else if s.layout == "spine" { spine-row(row) }
     else { stacked-row(row) }
@@ -172,13 +177,14 @@ export const TEMPLATE = `
 }
 
 #for (i, section) in d.sections.enumerate() {
+  if section.k == "thread" and i > 0 { pagebreak(weak: true) }
   [#metadata(i)<thread>]
   heading(level: 1, name(section.title))
   if section.k == "thread" { conversation(section) }
   else if section.k == "calls" { rows-of(("who", "number or address", "direction", "when", "lasted", "state"), (1.2fr, 1.2fr, auto, auto, auto, auto), section.rows) }
   else if section.k == "contacts" { rows-of(("name", "numbers", "addresses", "organisation", "state"), (1.2fr, 1.2fr, 1.2fr, 1fr, auto), section.rows) }
   else if section.k == "gaps" { rows-of(("with", "missing", "after", "before", "how it shows"), (1fr, auto, auto, auto, 1.6fr), section.rows) }
-  else { for f in section.rows { file-block(f) } }
+  else { for f in section.rows { block(above: 1em, breakable: false, { file-block(f); for c in f.carried { block(above: 0.3em, text(font: sans, size: 0.72em, fill: soft, said(c))) } }) } }
 }
 #listing("Files that came with the lines", ("line", "name", "type", "size", "SHA-256"), (auto, 1fr, auto, auto, 1.6fr), d.files)
 #listing("Proofs of the lines that are not live", ("line", "state", "certainty", "bytes"), (auto, auto, auto, 1fr), d.proofs)

@@ -286,6 +286,11 @@ export class CaseIndex {
     return [...new Set(stores)].map((store) => this.stores[store]!.id);
   }
 
+  /** Paths of the stores by their ids. */
+  storePaths(): [id: string, path: string][] {
+    return this.stores.map(({ record }) => [record.store, record.facts.path]);
+  }
+
   /** All attachments of the case, with the moments of their messages. */
   attachments(): Promise<ReadonlyMap<string, KeptAttachment>> {
     return (this.files ??= this.readAttachments());

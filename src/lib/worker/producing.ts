@@ -38,7 +38,8 @@ export async function productionInput(
   redactions: readonly Redaction[]
 ): Promise<ProductionInput> {
   const sections: InputSection[] = [];
-  for (const row of await conversationsOf(index, exhibits))
+  const carriers = carriersOf(exhibits, files, attachments);
+  for (const row of await conversationsOf(index, exhibits, carriers))
     sections.push(await sectionOf(index, naming, row));
   return {
     caseName: record.name,
@@ -54,6 +55,7 @@ export async function productionInput(
     sections,
     people: [...index.people.values()],
     nameOf: (id) => ({ name: naming.person(id), address: naming.shown(id) }),
+    stores: new Map(index.storePaths()),
     attachments: new Map([...attachments].map(([id, { attachment }]) => [id, attachment])),
     calls: index.calls,
     contacts: index.contacts,
@@ -79,13 +81,31 @@ async function namedMessages(
 /** The conversations that exhibits have lines of, in the order of the case. */
 async function conversationsOf(
   index: CaseIndex,
-  exhibits: readonly Exhibit[]
+  exhibits: readonly Exhibit[],
+  carriers: readonly string[]
 ): Promise<readonly Conversation[]> {
   const chosen = exhibits.flatMap((one) => (one.kind === 'lines' ? one.messages : []));
-  const places = [...(await index.locate(chosen)).values()];
+  const places = [...(await index.locate([...chosen, ...carriers])).values()];
   const threads = new Set(places.map((place) => index.threadOf(place)));
   const touched = new Set([...threads].map((thread) => index.correspondentOf(thread)));
   return index.conversations.filter((row) => touched.has(row));
+}
+
+/** The messages that files in exhibits came with: these say when they were sent, and by whom. */
+function carriersOf(
+  exhibits: readonly Exhibit[],
+  files: readonly FileRecord[],
+  attachments: ReadonlyMap<string, KeptAttachment>
+): string[] {
+  const wanted = new Set(exhibits.flatMap((one) => (one.kind === 'files' ? one.files : [])));
+  if (wanted.size === 0) return [];
+  const sums = new Set<string | null>();
+  for (const { id, sha256 } of files) if (wanted.has(id)) sums.add(sha256);
+  for (const [id, { attachment }] of attachments) if (wanted.has(id)) sums.add(attachment.sha256);
+  return [...attachments].flatMap(([id, { attachment }]) => {
+    const isSame = attachment.sha256 !== null && sums.has(attachment.sha256);
+    return isSame || wanted.has(id) ? [attachment.message] : [];
+  });
 }
 
 async function sectionOf(
