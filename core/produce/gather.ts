@@ -1,4 +1,5 @@
 import {
+  mostPresent,
   sourceIn,
   type Attachment,
   type Call,
@@ -12,7 +13,6 @@ import { Chooser, type ChosenSection } from './choose';
 import type { InputSection, ProductionInput } from './input';
 import {
   isTornText,
-  mostPresent,
   partsOf,
   type Production,
   type ProductionCall,

@@ -207,13 +207,6 @@ export function filesOf({
   return [...ofLines, ...files];
 }
 
-const PRESENCE: readonly RecordState[] = ['live', 'held', 'recovered', 'fragment', 'earlier'];
-
-/** The state of what several records hold: the one that is nearest to being there. */
-export function mostPresent(states: readonly RecordState[]): RecordState | null {
-  return PRESENCE.find((state) => states.includes(state)) ?? null;
-}
-
 export const STATE_MARKS: Record<RecordState, { mark: string; word: string; means: string }> = {
   live: { mark: '●', word: 'live', means: 'in the store as the app shows it' },
   held: { mark: '◔', word: 'held', means: 'in the app’s own holding area, to be purged' },

@@ -23,6 +23,7 @@ export {
   gapId,
   isCut,
   LOST_MARK,
+  mostPresent,
   OWNER,
   STATES
 } from './model';

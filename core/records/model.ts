@@ -47,6 +47,13 @@ export interface Proof {
   method: ProofMethod;
 }
 
+const PRESENCE: readonly RecordState[] = ['live', 'held', 'recovered', 'fragment', 'earlier'];
+
+/** The state of what several records hold: the one that is nearest to being there. */
+export function mostPresent(states: readonly RecordState[]): RecordState | null {
+  return PRESENCE.find((state) => states.includes(state)) ?? null;
+}
+
 export interface Message {
   id: string;
   store: string;

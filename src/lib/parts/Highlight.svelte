@@ -9,6 +9,9 @@
   }
   const { text, query, lost }: Props = $props();
 
+  /** A sign that no font draws. */
+  const JOINER = '\u2060';
+
   interface Piece {
     text: string;
     kind: 'plain' | 'found' | 'lost';
@@ -17,7 +20,10 @@
   const pieces = $derived(cut(text, query.trim(), lost));
 
   function cut(whole: string, wanted: string, withLost: boolean): Piece[] {
-    const parts = withLost ? whole.split(new RegExp(`(${LOST_MARK})`)) : [whole];
+    // Apps put the same sign where a file belongs; what is drawn in its place keeps the places of all other signs.
+    const parts = withLost
+      ? whole.split(new RegExp(`(${LOST_MARK})`))
+      : [whole.replaceAll(LOST_MARK, JOINER)];
     return parts.flatMap((part): Piece[] => {
       if (part === LOST_MARK && withLost) return [{ text: '[… bytes lost]', kind: 'lost' }];
       if (wanted === '') return [{ text: part, kind: 'plain' }];

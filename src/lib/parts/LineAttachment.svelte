@@ -20,6 +20,9 @@
   const kind = $derived((file.mime ?? '').split('/')[0]);
   const isShown = $derived(kind === 'image' && (!file.missing || file.thumbnail !== null));
 
+  /** The store says where the file was, which its name alone does not. */
+  const isPlaced = $derived(file.path !== file.name && file.path !== file.id);
+
   function look(): void {
     const there = files.filter(({ missing }) => !missing);
     viewer.open(there, Math.max(0, there.indexOf(file)));
@@ -45,6 +48,9 @@
     : file.bytes === null
       ? 'size unknown'
       : bytes(file.bytes)}
+  {#if file.missing && isPlaced}
+    <span class="place">the store names its place: <span class="mono">{file.path}</span></span>
+  {/if}
   {#if !file.missing}
     <button class="open" tabindex={tab} onclick={look} aria-label="Open {file.name}">Open</button>
   {/if}
@@ -71,6 +77,9 @@
     align-items: center;
     gap: 4px;
     flex-wrap: wrap;
+  }
+  .place {
+    overflow-wrap: anywhere;
   }
   .open {
     all: unset;

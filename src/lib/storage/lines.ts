@@ -123,13 +123,19 @@ export async function writeOrigins(record: OriginsRecord): Promise<void> {
 export async function writeAttachments(
   run: RunKey,
   attachments: readonly Attachment[],
-  sentAt: Float64Array
+  { sentAt, states }: { sentAt: Float64Array; states: Uint8Array }
 ): Promise<void> {
   const db = await openStorage();
   for (let part = 0; part * ATTACHMENTS_PART < attachments.length; part++) {
     const [from, to] = [part * ATTACHMENTS_PART, (part + 1) * ATTACHMENTS_PART];
     const own = attachments.slice(from, to);
-    await db.put('attachments', { ...run, part, attachments: own, sentAt: sentAt.slice(from, to) });
+    await db.put('attachments', {
+      ...run,
+      part,
+      attachments: own,
+      sentAt: sentAt.slice(from, to),
+      states: states.slice(from, to)
+    });
   }
 }
 

@@ -184,6 +184,8 @@ export interface AttachmentsRecord extends RunKey {
   part: number;
   attachments: Attachment[];
   sentAt: Float64Array;
+  /** States of their messages, by their places in `STATES`; absent in cases of earlier versions. */
+  states?: Uint8Array;
 }
 
 /** A person or a group over all stores of a case. */

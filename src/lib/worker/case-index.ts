@@ -300,10 +300,11 @@ export class CaseIndex {
     const all = new Map<string, KeptAttachment>();
     for (const { record } of this.stores) {
       if (record.attachments === 0) continue;
-      for (const { attachments, sentAt } of await attachmentsOf(record))
+      for (const { attachments, sentAt, states } of await attachmentsOf(record))
         attachments.forEach((attachment, i) =>
           all.set(attachment.id, {
             attachment,
+            state: STATES[states?.[i] ?? -1] ?? attachment.state,
             sentAt: Number.isNaN(sentAt[i]!) ? null : sentAt[i]!
           })
         );
@@ -332,6 +333,8 @@ export interface KeptAttachment {
   attachment: Attachment;
   /** When its message was sent. */
   sentAt: number | null;
+  /** What became of its message. */
+  state: RecordState;
 }
 
 function put(map: Map<string, Gap[]>, id: string, gap: Gap): void {

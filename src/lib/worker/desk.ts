@@ -1,3 +1,4 @@
+import type { ByteSource } from '$core/bytes';
 import { Facets } from './facets';
 import type { FileRecord, SourcePart } from '$core/records';
 import { ZonedTime } from '$core/shown';
@@ -129,7 +130,7 @@ export class CaseDesk implements CaseDeskApi {
     time: () => new ZonedTime(this.record.zone),
     facets: () => this.facetsOf(),
     notes: () => this.notes,
-    file: (source, path) => this.sourceFiles.file(source, path),
+    file: (source, path) => this.fileAnywhere(source, path),
     tell: (event) => this.tell(event),
     asShown: shownBlob
   });
@@ -323,13 +324,25 @@ export class CaseDesk implements CaseDeskApi {
     return (await this.facetsOf()).files(facet, query, from, to);
   }
 
+  /** A file from its place, or from any other that holds the same bytes. */
+  private async fileAnywhere(sourceId: string, path: string): Promise<ByteSource | null> {
+    const own = await this.sourceFiles.file(sourceId, path);
+    if (own) return own;
+    const [, ...others] = (await this.facetsOf()).placesOf(sourceId, path);
+    for (const place of others) {
+      const found = await this.sourceFiles.file(place.sourceId, place.path);
+      if (found) return found;
+    }
+    return null;
+  }
+
   async fileBlob(sourceId: string, path: string): Promise<Blob | null> {
-    const file = await this.sourceFiles.file(sourceId, path);
+    const file = await this.fileAnywhere(sourceId, path);
     return file && new Blob([Uint8Array.from(file.read(0, file.size))]);
   }
 
   async pictureBlob(sourceId: string, path: string): Promise<Blob | null> {
-    const file = await this.sourceFiles.file(sourceId, path);
+    const file = await this.fileAnywhere(sourceId, path);
     return file && shownBlob(Uint8Array.from(file.read(0, file.size)));
   }
 

@@ -119,6 +119,41 @@ async function facetsOf(
   return { facets: new Facets(index, naming, time, [source], files, attachments), index };
 }
 
+test('a file that messages carry has their state, and is found wherever its bytes lie', async () => {
+  const carried = (n: number, path: string, sha256: string): Attachment =>
+    attachment('', {
+      id: `s1.1/m/${n}/a1`,
+      message: `s1.1/m/${n}`,
+      name: path,
+      mime: 'image/jpeg',
+      sha256,
+      path
+    });
+  const gone = { state: 'recovered' } as const;
+  const store = chunk(
+    's1.1',
+    [
+      message('s1.1', 1, { ...gone, attachments: ['s1.1/m/1/a1'] }),
+      message('s1.1', 2, { ...gone, attachments: ['s1.1/m/2/a1'] }),
+      message('s1.1', 3, { attachments: ['s1.1/m/3/a1'] })
+    ],
+    [],
+    [carried(1, 'a.jpg', 'one'), carried(2, 'b.jpg', 'two'), carried(3, 'c.jpg', 'two')]
+  );
+  const old = file('old/b.jpg', { sha256: 'two', source: 's2', mime: 'image/jpeg' });
+  const { facets } = await facetsOf(
+    [store],
+    [file('a.jpg', { sha256: 'one', mime: 'image/jpeg' }), old]
+  );
+  const states = Object.fromEntries(facets.seen().map(({ sha256, state }) => [sha256, state]));
+  assert.deepEqual(states, { one: 'recovered', two: 'live' });
+  assert.deepEqual(facets.placesOf('s1', 'b.jpg'), [
+    { sourceId: 's1', path: 'b.jpg' },
+    { sourceId: 's2', path: 'old/b.jpg' },
+    { sourceId: 's1', path: 'c.jpg' }
+  ]);
+});
+
 test('copies of a store give each message and call once; what one holds live stands first', async () => {
   const chunks = [
     chunk(

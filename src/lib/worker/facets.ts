@@ -2,6 +2,7 @@ import { ZonedTime } from '$core/shown';
 import {
   fileKindOf,
   gapId,
+  mostPresent,
   OWNER,
   sourceIn,
   type Call,
@@ -192,6 +193,10 @@ export class Facets {
     const row = this.attachmentRow(attachment);
     const place = `${row.sourceId}/${row.path}`;
     const known = this.listed.get(place) ?? rows.get(row.sha256 ?? row.key);
+    // What becomes of messages becomes of their files: of several messages the one that is nearest to being there counts.
+    const isFirst = known === undefined || known.messages.length === 0;
+    const other = isFirst ? attachment.state : known.state;
+    (known ?? row).state = mostPresent([attachment.state, other]) ?? attachment.state;
     (known ?? row).messages.push(attachment.attachment.message);
     if (!known) {
       this.listed.set(place, this.put(rows, row));
@@ -202,10 +207,26 @@ export class Facets {
     if (row.at !== null) [known.at, known.day] = [row.at, row.day];
   }
 
+  /** Places by the checksum of what lies there. */
+  private readonly places = new Map<string, { sourceId: string; path: string }[]>();
+
+  /** All places that hold the bytes of one, itself first. */
+  placesOf(sourceId: string, path: string): { sourceId: string; path: string }[] {
+    const sum = this.rowAt(sourceId, path)?.sha256;
+    const same = (sum && this.places.get(sum)) || [];
+    return [
+      { sourceId, path },
+      ...same.filter((place) => place.sourceId !== sourceId || place.path !== path)
+    ];
+  }
+
   /** The row of a file, which may be that of another place of the same bytes. */
   private put(rows: Map<string, FileRow>, row: FileRow): FileRow {
     const key = row.sha256 ?? row.key;
     const known = rows.get(key);
+    const { sourceId, path } = row;
+    if (row.sha256 !== null)
+      this.places.set(row.sha256, [...(this.places.get(row.sha256) ?? []), { sourceId, path }]);
     if (!known) {
       rows.set(key, row);
       return row;

@@ -150,7 +150,7 @@ export class Keeper {
     const beside = (texts: TextsRecord['texts']): TextsRecord['beside'] => besideOf(texts, names);
     await writeRows(run, sorted, beside, (rows) => how.wrote?.(rows, sorted.count));
     const { attachments } = findings;
-    await writeAttachments(run, attachments, momentsOf(attachments, sorted.columns));
+    await writeAttachments(run, attachments, toldBy(attachments, sorted.columns));
     const scopes = how.scope && withScope(isJoined ? (old.record.scopes ?? []) : [], how.scope);
     const kept = storeRecord(run, isJoined ? counted(findings, sorted) : findings, sorted, {
       originStarts,
@@ -423,15 +423,23 @@ function placedGaps(gaps: readonly Gap[], { columns, contexts }: SortedStore): P
   return gaps.map((gap) => ({ gap, before: side(gap.before), after: side(gap.after) }));
 }
 
-function momentsOf(attachments: readonly Attachment[], columns: RowColumns): Float64Array {
+/** What the messages of attachments say of them: when they were sent, and what became of them. */
+function toldBy(
+  attachments: readonly Attachment[],
+  columns: RowColumns
+): { sentAt: Float64Array; states: Uint8Array } {
   const rows = rowsOf(
     attachments.map(({ message }) => message),
     columns
   );
-  return Float64Array.from(attachments, ({ message }) => {
+  const sentAt = new Float64Array(attachments.length).fill(NaN);
+  const states = new Uint8Array(attachments.length);
+  attachments.forEach(({ message, state }, i) => {
     const row = rows.get(idKey(message));
-    return row === undefined ? NaN : columns.sentAt[row]!;
+    if (row !== undefined) sentAt[i] = columns.sentAt[row]!;
+    states[i] = row === undefined ? STATES.indexOf(state) : columns.state[row]!;
   });
+  return { sentAt, states };
 }
 
 /** Subjects and names of files, which are searched as well. */
