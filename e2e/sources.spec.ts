@@ -327,3 +327,47 @@ test('a password that was typed is used whichever button begins', async ({ page 
   await page.getByRole('button', { name: 'Examine kept.sealed' }).click();
   await expect(card).toContainText('40 live');
 });
+
+test('where the demo’s evidence was not built its button says what to do', async ({ page }) => {
+  await page.route('**/demo/case.json', (route) => route.fulfill({ status: 404, body: 'no' }));
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Open the demo case' }).click();
+  await expect(page.getByRole('alert')).toContainText('was not built');
+  await page.unroute('**/demo/case.json');
+  await page.getByRole('button', { name: 'Open the demo case' }).click();
+  await page.waitForURL('**/sources');
+});
+
+test('a store that is called like a log offers its readings, and one press reads it', async ({
+  page
+}) => {
+  await newCase(page, 'Notes of the yard');
+  const bytes = makeDatabase((db) => {
+    db.run('CREATE TABLE log(id INTEGER PRIMARY KEY, level INTEGER, tag TEXT, at INTEGER, entry TEXT)');
+    for (let i = 0; i < 60; i++)
+      db.run('INSERT INTO log VALUES(?,?,?,?,?)', [
+        i + 1,
+        i % 3,
+        `w${i % 4}`,
+        Date.UTC(2026, 4, 3, 8, i),
+        `Bring the ${['rope', 'lamp', 'anchor', 'oar', 'sail'][i % 5]} to berth ${i}, then call me back`
+      ]);
+  });
+  await page.getByTestId('evidence').setInputFiles({
+    name: 'yard.db',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from(bytes)
+  });
+  const card = page.getByRole('article', { name: /Source yard/ });
+  await card.getByRole('button', { name: /Examine/ }).first().click();
+  await expect(card).toContainText('further database', { timeout: 20_000 });
+  await card.getByText(/1 further database/).click();
+  const reading = card.getByRole('listitem').filter({ hasText: 'Check this reading' }).last();
+  await expect(reading).toContainText('Bring the rope to berth 0');
+  await reading.getByRole('link', { name: 'Check this reading' }).click();
+  await expect(page.getByRole('heading', { name: 'Profile desk' })).toBeVisible();
+  await expect(page.getByLabel('Table of messages')).toHaveValue('log');
+  await page.getByRole('button', { name: /Save and examine|Save, and examine/ }).click();
+  await page.waitForURL('**/sources');
+  await expect(card).toContainText('60', { timeout: 20_000 });
+});

@@ -104,6 +104,7 @@
 
   async function openDemo(): Promise<void> {
     const present = cards?.find(({ record }) => record.demo);
+    failure = null;
     try {
       const record = present?.record ?? (await createDemoCase());
       await goto(`/case/${record.id}/${present && present.live > 0 ? 'read' : 'sources'}`);

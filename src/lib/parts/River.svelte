@@ -18,7 +18,6 @@
   }
   const { river, from, to, onrange }: Props = $props();
 
-  const DAY = 86_400_000;
   /** Bars past which days stand together: more cannot be told apart. */
   const MOST_BARS = 420;
   /** Days that one bar stands for. */
@@ -73,8 +72,8 @@
   }
 
   /** A river whose bars stand for several days each. */
-  function together({ days, series }: River, width: number): River {
-    if (width === 1) return { days, series };
+  function together({ days, starts, series }: River, width: number): River {
+    if (width === 1) return { days, starts, series };
     const sums = STATES.map((state): [RecordState, number[]] => {
       const bars = new Array<number>(Math.ceil(days.length / width)).fill(0);
       series[state].forEach((n, day) => (bars[Math.floor(day / width)]! += n));
@@ -82,6 +81,7 @@
     });
     return {
       days: days.filter((_, day) => day % width === 0),
+      starts,
       series: Object.fromEntries(sums) as River['series']
     };
   }
@@ -89,10 +89,14 @@
   /** The brushed bars as indexes; none when the view is not restricted. */
   function span(start: number | null, end: number | null): [number, number][] {
     if (!river || river.days.length === 0 || (start === null && end === null)) return [];
-    const first = river.days[0]!;
-    const at = (time: number): number => Math.floor(Math.round((time - first) / DAY) / width);
-    const last = Math.floor((river.days.length - 1) / width);
-    return [[start === null ? 0 : at(start), end === null ? last : at(end - DAY + 1)]];
+    const { starts } = river;
+    const last = river.days.length - 1;
+    /** The day that holds a moment. */
+    const at = (time: number): number => {
+      const behind = starts.findIndex((begins) => begins > time);
+      return Math.floor(Math.max(0, behind < 0 ? last : Math.min(last, behind - 1)) / width);
+    };
+    return [[at(start ?? starts[0]!), at(end ?? Infinity)]];
   }
 
   function brushed(areas: BrushEnd['areas']): void {
@@ -101,10 +105,8 @@
     const last = river.days.length - 1;
     const start = Math.max(0, Math.min(range[0], range[1]) * width);
     const end = Math.min(last, (Math.max(range[0], range[1]) + 1) * width - 1);
-    onrange(
-      river.days[start] ?? null,
-      river.days[end] === undefined ? null : river.days[end] + DAY - 1
-    );
+    const behind = river.starts[end + 1];
+    onrange(river.starts[start] ?? null, behind === undefined ? null : behind - 1);
   }
 
   function draw(target: EChartsType, { days, series }: River): void {

@@ -32,7 +32,12 @@ const demoSchema = z.object({
 
 async function description(): Promise<z.infer<typeof demoSchema>> {
   const response = await fetch('/demo/case.json');
-  if (!response.ok) throw new Error('The demo evidence is missing from this installation.');
+  // Where it is missing a server may answer with the application's own page.
+  const isThere = response.ok && response.headers.get('content-type')?.includes('json');
+  if (!isThere)
+    throw new Error(
+      'The demo’s evidence was not built. Stop the program and start it with “npm run demo”, which builds it.'
+    );
   return demoSchema.parse(await response.json());
 }
 

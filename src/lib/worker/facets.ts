@@ -202,6 +202,10 @@ export class Facets {
       this.listed.set(place, this.put(rows, row));
       return;
     }
+    if (!this.listed.has(place)) {
+      this.listed.set(place, known);
+      this.placeOf(row);
+    }
     known.thumbnail ??= row.thumbnail;
     // The message tells better than the file system when a picture was sent.
     if (row.at !== null) [known.at, known.day] = [row.at, row.day];
@@ -209,6 +213,11 @@ export class Facets {
 
   /** Places by the checksum of what lies there. */
   private readonly places = new Map<string, { sourceId: string; path: string }[]>();
+
+  private placeOf({ sha256, sourceId, path }: FileRow): void {
+    if (sha256 === null) return;
+    this.places.set(sha256, [...(this.places.get(sha256) ?? []), { sourceId, path }]);
+  }
 
   /** All places that hold the bytes of one, itself first. */
   placesOf(sourceId: string, path: string): { sourceId: string; path: string }[] {
@@ -224,9 +233,7 @@ export class Facets {
   private put(rows: Map<string, FileRow>, row: FileRow): FileRow {
     const key = row.sha256 ?? row.key;
     const known = rows.get(key);
-    const { sourceId, path } = row;
-    if (row.sha256 !== null)
-      this.places.set(row.sha256, [...(this.places.get(row.sha256) ?? []), { sourceId, path }]);
+    this.placeOf(row);
     if (!known) {
       rows.set(key, row);
       return row;

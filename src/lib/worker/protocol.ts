@@ -257,8 +257,10 @@ export interface LinePage {
 }
 
 export interface River {
-  /** Start of each day, milliseconds since 1970. */
+  /** Each day of the case's zone by its midnight in UTC, milliseconds since 1970. */
   days: number[];
+  /** The moment at which each of them really begins, and that at which the last one ends. */
+  starts: number[];
   series: Record<RecordState, number[]>;
 }
 

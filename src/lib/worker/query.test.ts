@@ -25,9 +25,9 @@ const { index } = keeper;
 
 const everything = OPEN_FILTER;
 
-function reader(names: Record<string, string> = {}): Reader {
+function reader(names: Record<string, string> = {}, zone = 'Europe/Oslo'): Reader {
   const naming = new Naming(index.people, names, 'Eirin Vold');
-  return new Reader(index, naming, new ZonedTime('Europe/Oslo'), finderOver(index), {
+  return new Reader(index, naming, new ZonedTime(zone), finderOver(index), {
     chosen: new Set(),
     chosenIn: () => Promise.resolve(new Map()),
     codes: new Map(),
@@ -101,6 +101,29 @@ test('the river counts each message on its day', async () => {
   const total = STATES.flatMap((state) => series[state]).reduce((a, b) => a + b);
   assert.equal(total, findings.messages.length);
   assert.ok(days.every((day, i) => i === 0 || day - days[i - 1]! === 86_400_000));
+});
+
+test('the river’s days are those of the case’s zone, and say when they begin', async () => {
+  for (const zone of ['Etc/UTC', 'Europe/Oslo', 'Pacific/Auckland', 'America/St_Johns']) {
+    const { days, starts, series } = await reader({}, zone).river(everything, null);
+    const named = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short' });
+    const expected = new Map<string, number>();
+    for (const { sentAt } of findings.messages) {
+      const day = named.format(sentAt!);
+      expected.set(day, (expected.get(day) ?? 0) + 1);
+    }
+    const told = days.flatMap((day, i): [string, number][] => {
+      const lines = STATES.reduce((sum, state) => sum + series[state][i]!, 0);
+      return lines === 0 ? [] : [[new Date(day).toISOString().slice(0, 10), lines]];
+    });
+    assert.deepEqual(told, [...expected].sort(), zone);
+    assert.equal(starts.length, days.length + 1);
+    days.forEach((day, i) => {
+      const date = new Date(day).toISOString().slice(0, 10);
+      assert.equal(named.format(starts[i]), date, zone);
+      assert.notEqual(named.format(starts[i]! - 1), date, zone);
+    });
+  }
 });
 
 test('exhibits tell how much of each conversation was chosen, trimmed to days', async () => {

@@ -18,8 +18,8 @@ import {
 } from './protocol';
 import { maskOf, rowsOf } from './row-mask';
 import type { Hits, TextFinder } from './text-search';
+import { DAY, WallClock } from './wall-clock';
 
-const DAY = 86_400_000;
 const LIVE = STATES.indexOf('live');
 
 /** What a case shows beside its lines. */
@@ -129,13 +129,7 @@ export class Reader {
 
   /** Where the case's time is short, days do not tell where in it a line belongs. */
   private countByRows(row: Conversation, passing: Passing, cells: Cells): void {
-    const stands = this.index.standsOf(row);
-    for (const { place, range } of this.index.partsOf(row)) {
-      const { sentAt, state } = this.index.stores[place]!.columns;
-      for (let at = range.start; at < range.start + range.count; at++)
-        if (passing.passesState(state[at]!) && !stands.isCopy(place, at))
-          cells.add(sentAt[at]!, 1, state[at] === LIVE);
-    }
+    this.eachOf(row, passing, (at, state) => cells.add(at, 1, state === LIVE));
   }
 
   /** Lines of a conversation that pass the filter, in order. */
@@ -290,13 +284,16 @@ export class Reader {
   async river(filter: ReadFilter, correspondent: string | null): Promise<River> {
     const river: River = {
       days: [],
+      starts: [],
       series: { live: [], held: [], recovered: [], fragment: [], earlier: [] }
     };
     const span = this.index.span();
     if (!span) return river;
-    const first = Math.floor(span.from / DAY);
-    const count = Math.min(Math.floor(span.to / DAY) - first + 1, MOST_DAYS);
+    const clock = new WallClock(this.time.zone);
+    const first = clock.day(span.from);
+    const count = Math.min(clock.day(span.to) - first + 1, MOST_DAYS);
     for (let i = 0; i < count; i++) river.days.push((first + i) * DAY);
+    for (let i = 0; i <= count; i++) river.starts.push(clock.startOf(first + i));
     for (const state of STATES) river.series[state] = new Array<number>(count).fill(0);
     const add = (day: number, state: number, lines: number): void => {
       const at = day - first;
@@ -307,17 +304,40 @@ export class Reader {
     const isAsked = (row: Conversation): boolean =>
       correspondent === null || row.id === correspondent;
     const asked = this.index.conversations.filter(isAsked);
-    for (const row of asked) if (passing.passesByState(row)) addDays(row, passing, add);
-    if (asked.every((row) => passing.passesByState(row))) return river;
-    await this.index.loadAll();
+    const whole = asked.filter((row) => passing.passesByState(row));
+    // Summaries count by the days of UTC: those of another zone are told by the lines themselves.
+    const isByDays = UTC.test(this.time.zone);
+    if (!isByDays || whole.length < asked.length) await this.index.loadAll();
+    for (const row of whole)
+      if (isByDays) addDays(row, passing, add);
+      else this.eachOf(row, passing, (at, state) => add(clock.day(at), state, 1));
+    if (whole.length === asked.length) return river;
     passing.each((i, store, row) => {
       if (!isAsked(this.index.conversations[i]!)) return;
       const { sentAt, state } = this.index.stores[store]!.columns;
-      add(Math.floor(sentAt[row]! / DAY), state[row]!, 1);
+      add(clock.day(sentAt[row]!), state[row]!, 1);
     });
     return river;
   }
+
+  /** Calls for each line of a conversation whose state passes. */
+  private eachOf(
+    row: Conversation,
+    passing: Passing,
+    take: (at: number, state: number) => void
+  ): void {
+    const stands = this.index.standsOf(row);
+    for (const { place, range } of this.index.partsOf(row)) {
+      const { sentAt, state } = this.index.stores[place]!.columns;
+      for (let at = range.start; at < range.start + range.count; at++)
+        if (passing.passesState(state[at]!) && !stands.isCopy(place, at))
+          take(sentAt[at]!, state[at]!);
+    }
+  }
 }
+
+/** Zones whose days are those of UTC. */
+const UTC = /^(Etc\/)?(UTC|GMT|UCT|Zulu|Universal)$/;
 
 function addDays(
   { summary }: Conversation,

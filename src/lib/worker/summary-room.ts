@@ -1,13 +1,12 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import { TZDate } from '@date-fns/tz';
 import { stateCounts } from '$core/lines';
 import { STATES, type Counts, type ProofMethod, type RecordState } from '$core/records';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 import type { CaseIndex } from './case-index';
 import type { Naming } from './naming';
+import { DAY, WallClock } from './wall-clock';
 
 const HOUR = 3_600_000;
-const DAY = 86_400_000;
 const HOURS = 24;
 /** Correspondents that are listed by themselves. */
 const MOST_LISTED = 25;
@@ -83,7 +82,7 @@ export class SummaryRoom implements SummaryApi {
     const index = host.index();
     const span = index.span();
     const isByMonth = span !== null && span.to - span.from > MOST_DAYS * DAY;
-    const clock = new Clock(host.record().zone);
+    const clock = new WallClock(host.record().zone);
     await index.loadAll();
     return {
       totals: index.counts(),
@@ -169,24 +168,6 @@ export class SummaryRoom implements SummaryApi {
   }
 }
 
-/** Wall time in a zone, by the hour: no clock changes within one. */
-class Clock {
-  private readonly offsets = new Map<number, number>();
-
-  constructor(private readonly zone: string) {}
-
-  /** Milliseconds since 1970 as the clock on the wall has them. */
-  wall(at: number): number {
-    const hour = Math.floor(at / HOUR);
-    let offset = this.offsets.get(hour);
-    if (offset === undefined) {
-      offset = -new TZDate(hour * HOUR, this.zone).getTimezoneOffset() * 60_000;
-      this.offsets.set(hour, offset);
-    }
-    return at + offset;
-  }
-}
-
 function named(counts: ArrayLike<number>): ByState {
   return Object.fromEntries(STATES.map((state, i) => [state, counts[i] ?? 0])) as ByState;
 }
@@ -203,7 +184,7 @@ function eachLine(index: CaseIndex, take: (at: number, state: number) => void): 
   }
 }
 
-function spansOf(index: CaseIndex, clock: Clock, isByMonth: boolean): CaseFigures['spans'] {
+function spansOf(index: CaseIndex, clock: WallClock, isByMonth: boolean): CaseFigures['spans'] {
   const spans = new Map<string, number[]>();
   eachLine(index, (at, state) => {
     const label = new Date(clock.wall(at)).toISOString().slice(0, isByMonth ? 7 : 10);
@@ -216,7 +197,7 @@ function spansOf(index: CaseIndex, clock: Clock, isByMonth: boolean): CaseFigure
     .map(([label, counts]) => ({ label, counts: named(counts) }));
 }
 
-function rhythm(index: CaseIndex, clock: Clock): Pick<CaseFigures, 'hours' | 'weekdays'> {
+function rhythm(index: CaseIndex, clock: WallClock): Pick<CaseFigures, 'hours' | 'weekdays'> {
   const hours = new Array<number>(HOURS).fill(0);
   const weekdays = new Array<number>(7).fill(0);
   eachLine(index, (at) => {

@@ -397,7 +397,7 @@
           bind:to={reading.to}
           zone={open.summary!.record.zone}
           {deletedAt}
-          last={river?.days.at(-1) ?? null}
+          last={river?.starts.at(-2) ?? null}
         />
         <NarrowBy {open} />
         {#if !reading.margin}
