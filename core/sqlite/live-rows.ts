@@ -91,10 +91,40 @@ export function* readLiveRows(
   const shared = readers ? yield* readShared(database, table, readers, observer) : null;
   const isLarge = shared !== null && shared.length > mostHeld;
   const rows = isLarge ? shared : yield* readOneByOne(database, table, mostHeld, observer);
-  if (!(rows instanceof RereadRows)) return rows;
+  if (!(rows instanceof RereadRows)) return numberedOnce(rows, database);
+  // Only a damaged tree gives its numbers out of their order, and perhaps twice.
+  if (!rows.inOrder) return numberedOnce([...database.rows(table)], database);
   // The first row is in the sample; the last one bounds it at the other end.
   const last = rows.at(rows.length - 1);
   if (last) rows.keep(last);
+  return rows;
+}
+
+/**
+ * Rows of a tree in which a page stands twice come twice as well. The second
+ * row of a number loses it: it may be any row's, and no two records share an id.
+ */
+function numberedOnce(rows: LiveRow[], database: Database): LiveRow[] {
+  const isSorted = rows.every(
+    ({ rowid }, i) => rowid === null || i === 0 || rowid > (rows[i - 1]!.rowid ?? -Infinity)
+  );
+  if (isSorted) return rows;
+  const known = new Set<number | bigint>();
+  for (const row of rows) {
+    if (row.rowid === null) continue;
+    if (!known.has(row.rowid)) {
+      known.add(row.rowid);
+      continue;
+    }
+    database.report({
+      file: row.file,
+      page: row.page,
+      offset: row.offset,
+      structure: 'page',
+      reason: 'its row numbers stand on another page too'
+    });
+    row.rowid = null;
+  }
   return rows;
 }
 

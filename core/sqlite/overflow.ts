@@ -44,9 +44,15 @@ export function gatherOverflow(
     if (!page) break;
     seen.add(next);
     used.push(next);
-    const take = Math.min(room, wanted - have);
+    const expected = Math.min(room, wanted - have);
+    // A file that is cut ends within a page: zeros that fill it up are no payload.
+    const take = Math.max(0, Math.min(expected, pages.end(next) - 4));
     parts.push(page.subarray(4, 4 + take));
     have += take;
+    if (take < expected) {
+      sound = have;
+      break;
+    }
     next = u32be(page, 0);
     const isLinked = have === total ? next === 0 : next > 1 && next <= pages.statedCount;
     if (isLinked) sound = have;

@@ -158,7 +158,7 @@ export class RereadRows extends RowColumns implements LargeRows {
     return true;
   }
 
-  private get inOrder(): boolean {
+  get inOrder(): boolean {
     this.ordered ??= this.rises();
     return this.ordered;
   }

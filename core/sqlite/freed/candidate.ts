@@ -65,14 +65,22 @@ export function settleDoubts(
   const starts = new Set(blocks.has(region.start) ? [region.start] : []);
   const ends = new Set<number>();
   for (let left = 0; left <= LEFT_OVER; left++) ends.add(region.end - left);
-  const doubted: Candidate[] = [];
+  const known = new Set<number>();
   for (const candidate of candidates) {
-    if (isBelieved(candidate)) {
-      starts.add(candidate.end);
-      ends.add(candidate.start);
-    } else if (isBelieved({ ...candidate, score: candidate.score + candidate.doubt }))
-      doubted.push(candidate);
+    if (!isBelieved(candidate)) continue;
+    starts.add(candidate.end);
+    ends.add(candidate.start);
+    known.add(candidate.start);
   }
+  // Of several guesses at one cell the one that needed the least is asked about.
+  const best = new Map<string, Candidate>();
+  for (const candidate of candidates) {
+    const { start, end, score, doubt } = candidate;
+    if (known.has(start) || !isBelieved({ ...candidate, score: score + doubt })) continue;
+    const other = best.get(`${start} ${end}`);
+    if (!other || score > other.score) best.set(`${start} ${end}`, candidate);
+  }
+  const doubted = [...best.values()];
   doubted.sort((a, b) => a.start - b.start);
   for (const { start, end } of doubted) if (starts.has(start)) starts.add(end);
   for (const { start, end } of doubted.toReversed()) if (ends.has(end)) ends.add(start);
