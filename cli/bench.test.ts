@@ -349,3 +349,20 @@ test('what is no store of the family is refused, and nothing is changed', async 
   }
   assert.equal((await run('put', 'tern-4', '--from', join(folder, 'gone'))).code, 3);
 });
+
+test('a place that another run copies to is left to it; a lock that nobody holds is taken over', async () => {
+  const device = DEVICES.find(({ kind, key }) => kind === 'handset' && key === null)!;
+  const out = join(folder, 'shared');
+  const held = `${out}.part.lock`;
+  writeFileSync(held, String(process.ppid));
+  const args = ['copy', device.id, '--depth', 'logical', '--out', out];
+  const refused = await run(...args);
+  assert.equal(refused.code, 2);
+  assert.match(refused.err, new RegExp(`by another run \\(process ${process.ppid}\\)`));
+  assert.equal(existsSync(out), false);
+  // No process has so high a number.
+  writeFileSync(held, '4194305');
+  const taken = await run(...args);
+  assert.equal(taken.code, 0, taken.err);
+  assert.equal(existsSync(held), false);
+});

@@ -1,10 +1,11 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { BENCH, BenchRefusal, Handset, type BenchDevice } from '../bench';
-import { systemReason } from '../core/bytes';
+import { writeReason } from '../core/bytes';
 import { COPY_DEPTHS, CopyError, takeCopy, type CopyDepth } from '../core/copying';
 import { visible } from '../core/shown';
 import { CopyFolder, earlierLog } from './copy-folder';
+import { lock } from './lock';
 import { UsageError } from './usage-error';
 
 const [DONE, BAD_USAGE, UNREADABLE, KEY_NEEDED] = [0, 2, 3, 4];
@@ -25,11 +26,13 @@ async function guarded(work: () => Promise<void>): Promise<number> {
   } catch (error) {
     const code = exitCode(error);
     if (code === null) throw error;
-    const reason = systemReason(error);
+    const reason = writeReason(error);
     const isBroken = error instanceof CopyError && error.fault !== 'not-ready';
     const rest = isBroken ? ' What was verified is kept; the same command takes the copy up.' : '';
     const message = error instanceof Error ? `${error.message}${rest}` : String(error);
-    process.stderr.write(`error: ${visible(reason === null ? message : `The copy ${reason}.`)}\n`);
+    process.stderr.write(
+      `error: ${visible(reason === null ? message : `The place of the copy ${reason}.`)}\n`
+    );
     return code;
   }
 }
@@ -38,7 +41,7 @@ function exitCode(error: unknown): number | null {
   if (error instanceof UsageError) return BAD_USAGE;
   if (error instanceof BenchRefusal)
     return error.reason === 'not-possible' ? BAD_USAGE : KEY_NEEDED;
-  if (error instanceof CopyError || systemReason(error) !== null) return UNREADABLE;
+  if (error instanceof CopyError || writeReason(error) !== null) return UNREADABLE;
   return null;
 }
 
@@ -122,13 +125,17 @@ async function copyInto(
   const say = (text: string): void => void (isQuiet || process.stderr.write(`${text}\n`));
   const wire = device.wire({ depth, kinds: null }, false);
   const host = { now: () => Date.now(), sleep: (ms: number) => sleep(ms) };
-  const place = new CopyFolder(folder);
-  for await (const event of takeCopy(wire, place, host)) {
-    if (event.type === 'taken-up' && event.verified > 0)
-      say(`${event.verified} bytes that were there already are verified.`);
-    if (event.type === 'waiting') say(`The vault asks to wait ${event.milliseconds} ms.`);
-    if (event.type === 'done')
-      say(`${folder}: ${event.files.length} files, ${event.total} bytes, all verified.`);
+  const release = lock(`${folder}.part.lock`, `${folder} is being copied to`);
+  try {
+    for await (const event of takeCopy(wire, new CopyFolder(folder), host)) {
+      if (event.type === 'taken-up' && event.verified > 0)
+        say(`${event.verified} bytes that were there already are verified.`);
+      if (event.type === 'waiting') say(`The vault asks to wait ${event.milliseconds} ms.`);
+      if (event.type === 'done')
+        say(`${folder}: ${event.files.length} files, ${event.total} bytes, all verified.`);
+    }
+  } finally {
+    release();
   }
 }
 

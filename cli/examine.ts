@@ -17,6 +17,7 @@ import {
   type Source,
   type Store
 } from '../core/records';
+import { writeReason } from '../core/bytes';
 import { visible } from '../core/shown';
 import { mergePeople, nameByContacts } from '../core/threads';
 import { writeAttachments } from './attachments';
@@ -54,7 +55,7 @@ export async function examine(args: string[]): Promise<number> {
     return await examineAll(options);
   } catch (error) {
     if (!(error instanceof Error && 'syscall' in error)) throw error;
-    say(`What was found could not be written: ${error.message}`);
+    say(`What was found could not be written: the place ${writeReason(error)}.`);
     return UNREADABLE;
   }
 }

@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { writeReason } from '../core/bytes';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { BatchBuilder, emptyFindings, type JsonChunk, type MessageBatch } from '../core/records';
@@ -228,4 +229,17 @@ test('a disk that takes no more is told, not swallowed', async () => {
   writer.batch(batchOf(...Array.from({ length: 20_000 }, (_, i) => `m${i}`)));
   await assert.rejects(writer.finish(NOTHING), /ENOSPC/);
   assert.equal(existsSync(path), false);
+});
+
+test('what the system says of a place that cannot be written becomes one sentence', () => {
+  const refused = (code: string): Error =>
+    Object.assign(new Error(code), { code, syscall: 'write' });
+  const cases: [string, RegExp][] = [
+    ['ENOSPC', /^has no room left$/],
+    ['EROFS', /^is read only$/],
+    ['ENAMETOOLONG', /name that is too long$/],
+    ['EXDEV', /^could not be written \(EXDEV\)$/]
+  ];
+  for (const [code, sentence] of cases) assert.match(writeReason(refused(code))!, sentence);
+  assert.equal(writeReason(new Error('a slip of the program')), null);
 });

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { systemReason } from '../core/bytes';
+import { systemReason, writeReason } from '../core/bytes';
 import {
   ChoiceError,
   inputOfCase,
@@ -46,7 +46,7 @@ export async function produce(casePath: string, options: ProduceOptions): Promis
   } catch (error) {
     const known = codeOf(error);
     if (known === null) throw error;
-    const reason = systemReason(error);
+    const reason = writeReason(error);
     const text =
       reason === null
         ? (error as Error).message

@@ -14,7 +14,7 @@ export { hashAscii, hashText, NumberIndex } from './number-index';
 export type { PackedIndex } from './number-index';
 export { isShared, ownRoom, roomFor, sharableRoom } from './shared';
 export type { MakeRoom } from './shared';
-export { isExhausted, systemReason } from './system-error';
+export { isExhausted, systemReason, writeReason } from './system-error';
 export { crc32, crc32Step } from './crc32';
 export { append } from './append';
 export { memoryOf } from './views';

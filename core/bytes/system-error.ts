@@ -14,6 +14,30 @@ const REASONS: Readonly<Record<string, string>> = {
   EISDIR: 'is a folder'
 };
 
+/** What the system says when it refuses to write, as the end of a sentence that begins with the place. */
+const WRITE_REASONS: Readonly<Record<string, string>> = {
+  ENOSPC: 'has no room left',
+  EDQUOT: 'has no room left for this user',
+  EACCES: 'cannot be written by this user',
+  EPERM: 'cannot be written by this user',
+  EROFS: 'is read only',
+  ENOENT: 'is not there',
+  ENOTDIR: 'is not a folder',
+  EISDIR: 'is a folder',
+  EEXIST: 'is there already',
+  ELOOP: 'is a link that leads back to itself',
+  ENAMETOOLONG: 'has a name that is too long',
+  EIO: 'could not be written: its disk reports an error',
+  EMFILE: 'could not be opened: too many files are open on this machine',
+  ENFILE: 'could not be opened: too many files are open on this machine'
+};
+
+/** Why the system refused to write, as the end of a sentence; null for errors that are not the system's. */
+export function writeReason(error: unknown): string | null {
+  const code = codeOf(error);
+  return code === null ? null : (WRITE_REASONS[code] ?? `could not be written (${code})`);
+}
+
 /** A machine that has run out of something reads nothing else either. */
 const EXHAUSTED = new Set(['ENOSPC', 'EDQUOT', 'QuotaExceededError', 'EMFILE', 'ENFILE', 'EIO']);
 
