@@ -4,15 +4,17 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { CallRow } from '$lib/worker/protocol';
   import { Choosing } from '$lib/state/choosing.svelte';
+  import { answersFor } from '$lib/state/latest';
   import RecordTable from './RecordTable.svelte';
 
   const { open }: { open: OpenCase } = $props();
   const choosing = new Choosing(() => open, 'calls');
   let rows = $state.raw<CallRow[]>([]);
+  const answers = answersFor(() => open);
 
   $effect(() => {
     void open.version;
-    void open.desk.calls().then((found) => (rows = found));
+    answers(open.desk.calls(), (found) => (rows = found));
   });
 
   function lasted(seconds: number | null): string {

@@ -2,15 +2,17 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { ContactRow } from '$lib/worker/protocol';
   import { Choosing } from '$lib/state/choosing.svelte';
+  import { answersFor } from '$lib/state/latest';
   import RecordTable from './RecordTable.svelte';
 
   const { open, query }: { open: OpenCase; query: string } = $props();
   const choosing = new Choosing(() => open, 'contacts');
   let all = $state.raw<ContactRow[]>([]);
+  const answers = answersFor(() => open);
 
   $effect(() => {
     void open.version;
-    void open.desk.contacts().then((found) => (all = found));
+    answers(open.desk.contacts(), (found) => (all = found));
   });
 
   const rows = $derived(

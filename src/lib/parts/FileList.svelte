@@ -6,6 +6,7 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { FileFacet, FileRow } from '$lib/worker/protocol';
   import { Choosing } from '$lib/state/choosing.svelte';
+  import { answersFor } from '$lib/state/latest';
   import RecordTable from './RecordTable.svelte';
 
   interface Props {
@@ -19,12 +20,13 @@
   /** As many as a table can hold at once without slowing the page. */
   const MOST = 200_000;
   let rows = $state.raw<(FileRow & { id: string })[]>([]);
+  const answers = answersFor(() => open);
 
   $effect(() => {
     void open.version;
-    void open.desk
-      .files(facet, query, 0, MOST)
-      .then((page) => (rows = page.rows.map((row) => ({ ...row, id: row.key }))));
+    answers(open.desk.files(facet, query, 0, MOST), (page) => {
+      rows = page.rows.map((row) => ({ ...row, id: row.key }));
+    });
   });
 
   async function save(row: FileRow): Promise<void> {

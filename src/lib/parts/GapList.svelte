@@ -4,6 +4,7 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { GapRow } from '$lib/worker/protocol';
   import { Choosing } from '$lib/state/choosing.svelte';
+  import { answersFor } from '$lib/state/latest';
   import RecordTable from './RecordTable.svelte';
 
   interface Props {
@@ -13,11 +14,12 @@
   const { open, ongo }: Props = $props();
   const choosing = new Choosing(() => open, 'gaps');
   let rows = $state.raw<GapRow[]>([]);
+  const answers = answersFor(() => open);
   const listed = $derived(rows.map((row) => ({ ...row, id: row.key, state: 'live' as const })));
 
   $effect(() => {
     void open.version;
-    void open.desk.gaps().then((found) => (rows = found));
+    answers(open.desk.gaps(), (found) => (rows = found));
   });
 </script>
 

@@ -4,6 +4,7 @@
   import { errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
+  import { answersFor } from '$lib/state/latest';
   import type { Labelled } from '$lib/worker/notes-room';
 
   interface Props {
@@ -18,10 +19,11 @@
   let shown = $state(false);
   let label = $state('');
   let known = $state.raw<string[]>([]);
+  const answers = answersFor(() => open);
   const own = $derived(label.trim());
 
   $effect(() => {
-    if (shown) void open.desk.notes.labels().then((all) => (known = all.map(([one]) => one)));
+    if (shown) answers(open.desk.notes.labels(), (all) => (known = all.map(([one]) => one)));
   });
 
   async function put(isOn: boolean): Promise<void> {

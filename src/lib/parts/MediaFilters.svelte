@@ -5,6 +5,7 @@
   import type { FileKind } from '$core/records';
   import type { MediaFilter, MediaSheet } from '$lib/worker/media-api';
   import { FILE_WORDS } from './file-words';
+  import { answersFor } from '$lib/state/latest';
   import LabelMany from './LabelMany.svelte';
 
   interface Props {
@@ -20,9 +21,10 @@
   /** No label is called that: they have no blanks around them. */
   const ANY = ' ';
   let labels = $state.raw<[label: string, count: number][]>([]);
+  const answers = answersFor(() => open);
   $effect(() => {
     void open.version;
-    void open.desk.notes.labels().then((found) => (labels = found));
+    answers(open.desk.notes.labels(), (found) => (labels = found));
   });
 
   /** Bits of 64 by which scaled and compressed copies of one picture mostly differ, at most. */

@@ -26,16 +26,22 @@
   $effect(() => {
     if (!frame) return;
     let made: string | null = null;
+    let isGone = false;
     const watcher = new IntersectionObserver((seen) => {
       if (!seen.some((entry) => entry.isIntersecting)) return;
       watcher.disconnect();
-      void picture().then((blob) => {
-        if (!blob) broken = true;
-        else url = made = URL.createObjectURL(blob);
-      });
+      picture()
+        .then((blob) => {
+          if (isGone) return;
+          if (!blob) broken = true;
+          else url = made = URL.createObjectURL(blob);
+        })
+        // The place of the picture says that there is none; opening the file tells why.
+        .catch(() => (broken = true));
     });
     watcher.observe(frame);
     return () => {
+      isGone = true;
       watcher.disconnect();
       if (made) URL.revokeObjectURL(made);
     };

@@ -5,6 +5,7 @@
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { reading } from '$lib/state/reading.svelte';
   import { FILE_WORDS } from './file-words';
+  import { answersFor } from '$lib/state/latest';
   import StateChips from './StateChips.svelte';
 
   const { open }: { open: OpenCase } = $props();
@@ -13,9 +14,10 @@
   const ANY_LABEL = ' ';
 
   let labels = $state.raw<[label: string, count: number][]>([]);
+  const answers = answersFor(() => open);
   $effect(() => {
     void open.version;
-    void open.desk.notes.labels().then((found) => (labels = found));
+    answers(open.desk.notes.labels(), (found) => (labels = found));
   });
 
   const sources = $derived(open.summary!.sources.filter(({ stores }) => stores.length > 0));

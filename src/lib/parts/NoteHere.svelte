@@ -1,6 +1,7 @@
 <script lang="ts">
   import { TagsInput } from '@skeletonlabs/skeleton-svelte';
   import { errorText } from '$lib/format';
+  import { answersFor } from '$lib/state/latest';
   import type { OpenCase } from '$lib/state/desk.svelte';
 
   interface Props {
@@ -14,16 +15,14 @@
   let text = $state('');
   let labels = $state.raw<string[]>([]);
   let known = $state.raw<string[]>([]);
+  const [answers, answersOfAll] = [answersFor(() => open), answersFor(() => open)];
 
   $effect(() => {
-    let isPast = false;
-    void open.desk.notes.labels().then((all) => (known = all.map(([label]) => label)));
-    void open.desk.notes.of(of).then((note) => {
-      if (isPast) return;
+    answersOfAll(open.desk.notes.labels(), (all) => (known = all.map(([label]) => label)));
+    answers(open.desk.notes.of(of), (note) => {
       text = note?.text ?? '';
       labels = note?.labels ?? [];
     });
-    return () => (isPast = true);
   });
 
   async function keep(): Promise<void> {

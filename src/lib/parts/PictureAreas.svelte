@@ -26,9 +26,11 @@
 
   $effect(() => {
     let made: string | null = null;
+    let isGone = false;
     open.desk
       .pictureBlob(file.sourceId, file.path)
       .then((blob) => {
+        if (isGone) return;
         if (!blob) throw new Error('its bytes are not kept in this browser');
         made = URL.createObjectURL(blob);
         url = made;

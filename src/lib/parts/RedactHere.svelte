@@ -8,6 +8,7 @@
   import type { LineDetail, LineFile, RedactionView } from '$lib/worker/protocol';
   import CodeField from './CodeField.svelte';
   import PictureAreas from './PictureAreas.svelte';
+  import { answersFor } from '$lib/state/latest';
   import RedactionRow from './RedactionRow.svelte';
 
   interface Props {
@@ -31,12 +32,10 @@
   const words = $derived(marked.words?.index === index ? marked.words : null);
   const place = $derived(words && placeIn(detail.message.body, words));
 
+  const answers = answersFor(() => open);
   $effect(() => {
     void detail;
-    open.desk.exhibits
-      .redactions()
-      .then((told) => (view = told))
-      .catch(report);
+    answers(open.desk.exhibits.redactions(), (told) => (view = told));
   });
 
   function report(error: unknown): void {

@@ -6,6 +6,7 @@
   import type { PersonRow, RedactionView } from '$lib/worker/protocol';
   import CodeField from './CodeField.svelte';
   import ReasonList from './ReasonList.svelte';
+  import { answersFor } from '$lib/state/latest';
   import RedactionRow from './RedactionRow.svelte';
 
   interface Props {
@@ -30,12 +31,10 @@
     )
   );
 
+  const answers = answersFor(() => open);
   $effect(() => {
     void open.version;
-    open.desk.exhibits
-      .people()
-      .then((rows) => (people = rows))
-      .catch(report);
+    answers(open.desk.exhibits.people(), (rows) => (people = rows));
   });
 
   function report(error: unknown): void {

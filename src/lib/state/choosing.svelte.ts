@@ -1,6 +1,7 @@
 import type { ChosenKind } from '$core/exhibits';
 import { errorText } from '../format';
 import type { OpenCase } from './desk.svelte';
+import { latest } from './latest';
 
 /** Which records of a view are on the exhibit list, and how they get there. */
 export class Choosing {
@@ -12,11 +13,17 @@ export class Choosing {
   ) {
     $effect(() => {
       void this.open.version;
-      this.open.desk.exhibits
-        .chosen(this.kind)
-        .then((ids) => (this.ids = ids))
-        .catch((error: unknown) => this.report(error));
+      this.last(this.asked(), (ids) => (this.ids = ids)).catch((error: unknown) =>
+        this.report(error)
+      );
     });
+  }
+
+  /** What was asked before a press says nothing of what stands after it. */
+  private readonly last = latest();
+
+  private asked(): Promise<ReadonlySet<string>> {
+    return this.open.desk.exhibits.chosen(this.kind);
   }
 
   private get open(): OpenCase {
@@ -24,12 +31,20 @@ export class Choosing {
   }
 
   readonly choose = (ids: string[], chosen: boolean): void => {
-    const before = this.ids;
     this.keep(ids, chosen).catch((error: unknown) => {
-      this.ids = before;
       this.report(error);
+      // What is really kept, whatever was pressed meanwhile.
+      this.last(this.asked(), (told) => (this.ids = told)).catch(() => this.untick(ids, chosen));
     });
   };
+
+  private untick(ids: readonly string[], chosen: boolean): void {
+    const before = new Set(this.ids);
+    for (const id of ids)
+      if (chosen) before.delete(id);
+      else before.add(id);
+    this.ids = before;
+  }
 
   private async keep(ids: string[], chosen: boolean): Promise<void> {
     const kept = this.open.desk.exhibits.chooseRecords(this.kind, ids, chosen);
@@ -42,7 +57,7 @@ export class Choosing {
       else shown.delete(id);
     this.ids = shown;
     await kept;
-    this.ids = await this.open.desk.exhibits.chosen(this.kind);
+    await this.last(this.asked(), (told) => (this.ids = told));
     this.open.summary = await this.open.desk.summary();
   }
 

@@ -12,13 +12,18 @@ export class LineWindow {
   /** Counts up when a page arrives. */
   arrived = $state(0);
   private pages = new Map<number, Line[]>();
-  private asked = new Set<number>();
+  /** Pages that are there or on the way. */
+  private asked = new Map<number, Promise<void>>();
   private turn = 0;
   /** Whose lines are shown; until those of another are there, these are not drawn under its name. */
   correspondent = $state('');
   private filter: ReadFilter | null = null;
 
-  constructor(private readonly desk: () => Remote<CaseDeskApi>) {}
+  constructor(
+    private readonly desk: () => Remote<CaseDeskApi>,
+    /** Told where a page that came into view could not be read. */
+    private readonly failed: (error: unknown) => void
+  ) {}
 
   /** Turns to a conversation; what is shown stays until the first page of the new one is there. */
   async show(correspondent: string, filter: ReadFilter, near: number): Promise<void> {
@@ -30,7 +35,7 @@ export class LineWindow {
     this.correspondent = correspondent;
     this.filter = filter;
     this.pages = new Map([[index, page.lines]]);
-    this.asked = new Set([index]);
+    this.asked = new Map([[index, Promise.resolve()]]);
     this.total = page.total;
     this.arrived++;
   }
@@ -46,7 +51,7 @@ export class LineWindow {
   get(i: number): Line | undefined {
     const index = Math.floor(i / PAGE);
     const page = this.pages.get(index);
-    if (!page) void this.fetch(index);
+    if (!page && !this.asked.has(index)) this.fetch(index).catch(this.failed);
     return page?.[i - index * PAGE];
   }
 
@@ -55,12 +60,22 @@ export class LineWindow {
     await this.fetch(Math.floor(i / PAGE));
   }
 
-  private async fetch(index: number): Promise<void> {
-    if (this.asked.has(index) || !this.filter) return;
-    this.asked.add(index);
+  private fetch(index: number): Promise<void> {
+    const known = this.asked.get(index);
+    if (known || !this.filter) return known ?? Promise.resolve();
+    const asked = this.take(index, this.filter).catch((error: unknown) => {
+      // It is asked for again when it next comes into view.
+      this.asked.delete(index);
+      throw error;
+    });
+    this.asked.set(index, asked);
+    return asked;
+  }
+
+  private async take(index: number, filter: ReadFilter): Promise<void> {
     const turn = this.turn;
     const from = index * PAGE;
-    const page = await this.desk().read.lines(this.correspondent, this.filter, from, from + PAGE);
+    const page = await this.desk().read.lines(this.correspondent, filter, from, from + PAGE);
     if (turn !== this.turn) return;
     this.pages.set(index, page.lines);
     this.forgetFar(index);

@@ -49,6 +49,7 @@
       void import('$lib/parts/River.svelte').then((part) => (RiverChart = part.default));
   });
   let detail = $state.raw<LineDetail | null>(null);
+  const lastDetail = latest();
   let focused = $state(0);
   /** Over when the conversation last turned to is shown: keys that name a line wait for it. */
   let turned: Promise<void> = Promise.resolve();
@@ -60,7 +61,7 @@
   /** The line that is turned to next takes the focus of the keyboard. */
   let wantsFocus = false;
   const [lastFacets, lastRows, lastRiver] = [latest(), latest(), latest()];
-  const lines = new LineWindow(() => open.desk);
+  const lines = new LineWindow(() => open.desk, report);
 
   const totals = $derived(open.summary!.totals);
   let facets = $state.raw<FacetCounts | null>(null);
@@ -128,8 +129,8 @@
   $effect(() => {
     void open.version;
     const { correspondent } = reading;
-    const { query, narrow } = reading;
-    const filter = { ...narrow, query, states: [...STATES], from: null, to: null };
+    const { query, narrow, states } = reading;
+    const filter = { ...narrow, query, states: [...states], from: null, to: null };
     lastRiver(open.desk.read.river(filter, correspondent), (found) => (river = found)).catch(
       report
     );
@@ -163,6 +164,7 @@
   }
 
   async function look(index: number): Promise<void> {
+    if (!lines.get(index)) await lines.need(index);
     const line = lines.get(index);
     if (!line) {
       detail = null;
@@ -170,7 +172,13 @@
     }
     reading.message = line.id;
     reading.save();
-    detail = await open.desk.read.detail(line.id);
+    try {
+      await lastDetail(open.desk.read.detail(line.id), (found) => (detail = found));
+    } catch (error) {
+      // Rather nothing than what belongs to another line.
+      detail = null;
+      throw error;
+    }
   }
 
   async function focusLine(index: number, move: boolean, takeFocus = true): Promise<void> {
@@ -186,8 +194,14 @@
     const line = lines.get(index);
     if (!line) return;
     lastChosen = index;
-    lines.mark(new Set([line.id]), !line.chosen);
-    await open.desk.exhibits.choose([line.id], !line.chosen);
+    const chosen = !line.chosen;
+    lines.mark(new Set([line.id]), chosen);
+    try {
+      await open.desk.exhibits.choose([line.id], chosen);
+    } catch (error) {
+      lines.mark(new Set([line.id]), !chosen);
+      throw error;
+    }
     await settle();
   }
 
