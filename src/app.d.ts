@@ -1,5 +1,10 @@
 declare global {
-  namespace App {}
+  namespace App {
+    interface PageState {
+      /** The kind of record that Read shows, so that going back leads to the one before. */
+      facet?: import('$lib/worker/protocol').Facet;
+    }
+  }
 
   /** Exists in workers only; the page's own library of types does not have it. */
   class FileReaderSync {

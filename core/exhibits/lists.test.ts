@@ -47,6 +47,23 @@ test('a closed exhibit takes no more, and an empty one goes', () => {
   assert.deepEqual(told(first), ['lines a/1'], 'what was there is left as it is');
 });
 
+test('context is given to all exhibits of lines at once, but to those that are closed', () => {
+  const lists = after([
+    { type: 'choose', kind: 'lines', ids: ['a/5', 'b/2', 'c/1'] },
+    { type: 'choose', kind: 'gaps', ids: ['g'] }
+  ]);
+  const [, second] = currentList(lists).entries;
+  const changes: ExhibitChange[] = [
+    { type: 'close', entry: second!.id, isClosed: true },
+    { type: 'context', entry: null, lines: 3 }
+  ];
+  const done = changes.reduce((kept, change) => applied(kept, change, facts()), lists);
+  assert.deepEqual(
+    currentList(done).entries.map(({ kind, context }) => `${kind} ${context}`),
+    ['lines 3', 'lines 0', 'lines 3', 'gaps 0']
+  );
+});
+
 test('exhibits are named, trimmed, given context, arranged by hand and by time', () => {
   const lists = after([
     { type: 'choose', kind: 'lines', ids: ['a/5', 'b/2'] },

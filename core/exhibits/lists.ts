@@ -38,7 +38,8 @@ export type ExhibitChange =
   | { type: 'take-back'; ids: string[] }
   | { type: 'drop'; entry: string }
   | { type: 'name'; entry: string; name: string }
-  | { type: 'context'; entry: string; lines: number }
+  /** Of one exhibit, or with null of all that hold lines and are not closed. */
+  | { type: 'context'; entry: string | null; lines: number }
   | { type: 'trim'; entry: string; from: string | null; to: string | null }
   | { type: 'close'; entry: string; isClosed: boolean }
   | { type: 'arrange'; entries: string[] }
@@ -119,10 +120,15 @@ function listAfter(list: ExhibitList, change: OneListChange, facts: ExhibitFacts
       return { ...list, entries: entries.filter(({ id }) => id !== change.entry) };
     case 'name':
       return changed(change.entry, { name: change.name.trim() || null });
-    case 'context':
-      return changed(change.entry, {
-        context: Math.max(0, Math.min(50, Math.round(change.lines)))
-      });
+    case 'context': {
+      const context = Math.max(0, Math.min(50, Math.round(change.lines)));
+      if (change.entry !== null) return changed(change.entry, { context });
+      const takes = ({ kind, isClosed }: ExhibitEntry): boolean => kind === 'lines' && !isClosed;
+      return {
+        ...list,
+        entries: entries.map((entry) => (takes(entry) ? { ...entry, context } : entry))
+      };
+    }
     case 'trim':
       return changed(change.entry, { from: change.from, to: change.to });
     case 'close':

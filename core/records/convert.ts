@@ -118,7 +118,7 @@ export function sourceToFile({ inside: _, ...source }: Source): FileSource {
   return { ...source, device };
 }
 
-export function storeToFile({ span: _, ...store }: Store): CaseFile['stores'][number] {
+export function storeToFile({ span: _, others: __, ...store }: Store): CaseFile['stores'][number] {
   return store;
 }
 

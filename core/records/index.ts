@@ -23,6 +23,7 @@ export {
   gapId,
   isCut,
   LOST_MARK,
+  messagesIn,
   mostPresent,
   OWNER,
   STATES

@@ -201,10 +201,21 @@ export interface Store {
   /** How well the profile suits the store, 0 to 100. */
   fit: number;
   counts: Counts;
+  /** Those of them that are calls and contacts; no part of the case file, absent in cases of earlier versions. */
+  others?: Counts;
   /** Why not more was found. */
   limits: string[];
   /** First and last known moment; no part of the case file. */
   span: { from: number; to: number } | null;
+}
+
+/** What of a store's records are messages. */
+export function messagesIn({ counts, others }: Pick<Store, 'counts' | 'others'>): Counts {
+  if (!others) return counts;
+  const states = Object.keys(counts) as RecordState[];
+  return Object.fromEntries(
+    states.map((state) => [state, counts[state] - others[state]])
+  ) as Record<RecordState, number>;
 }
 
 export interface Note {

@@ -2,6 +2,7 @@ import { append } from '../bytes';
 import {
   OWNER,
   emptyCounts,
+  STATES,
   type Attachment,
   type Call,
   type Contact,
@@ -336,12 +337,14 @@ export class Assembly {
     }
     append(gaps, this.missing(numbered));
     const { calls, contacts } = this;
+    const others = emptyCounts();
     for (const { state, at } of calls) {
-      this.counts[state]++;
+      others[state]++;
       this.span.add(at);
     }
-    for (const { state } of contacts) this.counts[state]++;
-    const store: Store = { ...this.facts, counts: this.counts, span: this.span.value() };
+    for (const { state } of contacts) others[state]++;
+    for (const state of STATES) this.counts[state] += others[state];
+    const store: Store = { ...this.facts, counts: this.counts, others, span: this.span.value() };
     return {
       stores: [store],
       people: [...this.people.values()],

@@ -30,6 +30,12 @@
     dragged = null;
   });
 
+  /** Exhibits that can have lines around them, and the context that all of them have. */
+  const threads = $derived(rows.filter(({ kind }) => kind === 'lines'));
+  const common = $derived(
+    threads.every(({ context }) => context === threads[0]!.context) ? threads[0]?.context : null
+  );
+
   function consider({ detail }: CustomEvent<DndEvent<ExhibitRow>>): void {
     dragged = detail.items;
   }
@@ -65,6 +71,27 @@
         'file'
       )}{#if view.bytes > 0}, {bytes(view.bytes)}{/if}
     </p>
+    {#if threads.length > 1}
+      <p class="facts all">
+        <label for="context-all">Context for all exhibits</label>
+        <input
+          class="small-field"
+          id="context-all"
+          type="number"
+          min="0"
+          max="50"
+          value={common}
+          placeholder="differs"
+          onchange={(event) =>
+            onchange({
+              type: 'context',
+              entry: null,
+              lines: event.currentTarget.valueAsNumber || 0
+            })}
+        />
+        lines before and after
+      </p>
+    {/if}
   {/if}
   <div
     use:dragHandleZone={{
@@ -116,6 +143,14 @@
 </section>
 
 <style>
+  .all {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+  }
+  .all input {
+    width: 64px;
+  }
   section {
     padding: 14px 18px;
     overflow: auto;

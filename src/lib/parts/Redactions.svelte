@@ -18,7 +18,7 @@
   }
   const { open, view, onchange, ongo }: Props = $props();
 
-  let what = $state<'words' | 'line' | 'person'>('words');
+  let what = $state<'words' | 'line' | 'person' | 'others'>('words');
   let line = $state<number | null>(null);
   let words = $state('');
   let person = $state('');
@@ -45,6 +45,7 @@
     event.preventDefault();
     problem = '';
     try {
+      if (what === 'others') return await coverOthers(codes.last.trim());
       const found = await redaction(codes.last.trim());
       if (typeof found === 'string') problem = found;
       else if ('text' in found && !(await open.desk.exhibits.holds(found.text)))
@@ -56,6 +57,19 @@
       }
     } catch (error) {
       report(error);
+    }
+  }
+
+  /** Covers everybody who takes part in none of the chosen conversations, and is not covered yet. */
+  async function coverOthers(code: string): Promise<void> {
+    const covered = new Set(
+      view.rows.flatMap(({ redaction }) => ('person' in redaction ? [redaction.person] : []))
+    );
+    const others = (await open.desk.exhibits.others()).filter((id) => !covered.has(id));
+    if (others.length === 0) problem = 'There is nobody else to be covered.';
+    else {
+      await open.desk.exhibits.redact(others.map((id) => ({ person: id, code })));
+      onchange();
     }
   }
 
@@ -95,9 +109,16 @@
   <select class="small-field" id="redact-what" bind:value={what}>
     <option value="words">words, wherever they are</option>
     <option value="person">a person, wherever named</option>
+    <option value="others">everybody but those who take part</option>
     <option value="line">a line, or words of it</option>
   </select>
-  {#if what === 'person'}
+  {#if what === 'others'}
+    <span></span>
+    <small
+      >Everybody who is in no conversation of the exhibit list is covered by every name and address,
+      wherever named. The owner is not.</small
+    >
+  {:else if what === 'person'}
     <label for="redact-person">Person</label>
     <select class="small-field" id="redact-person" bind:value={person} required>
       <option value="" disabled>choose …</option>

@@ -3,7 +3,7 @@
   import Database from '@lucide/svelte/icons/database';
   import FileIcon from '@lucide/svelte/icons/file';
   import Folder from '@lucide/svelte/icons/folder';
-  import { emptyCounts, type Counts, type PackageFacts } from '$core/records';
+  import { emptyCounts, messagesIn, type Counts, type PackageFacts } from '$core/records';
   import { bytes, count, date, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
@@ -44,10 +44,18 @@
   const others = $derived(notes.filter((note) => note.level !== 'error'));
   const failed = $derived(errors.length > 0 && source.stores.length === 0);
   const totals = $derived(
-    source.stores.reduce<Counts>((sum, { counts }) => {
+    source.stores.reduce<Counts>((sum, store) => {
+      const counts = messagesIn(store);
       for (const state of Object.keys(counts) as (keyof Counts)[]) sum[state] += counts[state];
       return sum;
     }, emptyCounts())
+  );
+  /** Calls and contacts, which are none of the messages above. */
+  const beside = $derived(
+    source.stores.reduce(
+      (sum, { others }) => sum + Object.values(others ?? {}).reduce((a, b) => a + b, 0),
+      0
+    )
   );
   const sums = $derived(new Map(source.files.map(({ path, sha256 }) => [path, sha256])));
   const unchanged = $derived(
@@ -113,6 +121,8 @@
           {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b>
             {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
           {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
+          {#if beside > 0}<br /><span class="soft">and {count(beside)} calls and contacts</span
+            >{/if}
         </span>
       {:else if source.pass.state === 'none'}
         <span class="legend"

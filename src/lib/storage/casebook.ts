@@ -1,3 +1,4 @@
+import { messagesIn } from '$core/records';
 import { logAct } from './custody';
 import { dropUnneeded } from './evidence';
 import { keysFrom } from './lines';
@@ -27,7 +28,8 @@ function card(record: CaseRecord, all: SourceRecord[]): CaseCard {
   );
   let live = 0;
   let notLive = 0;
-  for (const { counts } of sources.flatMap((source) => source.stores)) {
+  for (const store of sources.flatMap((source) => source.stores)) {
+    const counts = messagesIn(store);
     live += counts.live;
     notLive += counts.held + counts.recovered + counts.fragment + counts.earlier;
   }

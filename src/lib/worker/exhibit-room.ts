@@ -1,3 +1,4 @@
+import { OWNER } from '$core/records';
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { append } from '$core/bytes';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
@@ -44,6 +45,8 @@ export interface ExhibitApi extends ProxyMarked {
   setReasons(reasons: Reason[]): Promise<void>;
   /** People with a name or an address, to be redacted. */
   people(): Promise<PersonRow[]>;
+  /** Everybody who takes part in no conversation that lines were chosen of, and is not the owner. */
+  others(): Promise<string[]>;
   /** Settings of the case, as they were left; null where there are none. */
   settings(): Promise<Settings | null>;
   keepSettings(settings: Settings): Promise<void>;
@@ -178,6 +181,25 @@ export class ExhibitRoom implements ExhibitApi {
     return [...this.host.index().people.keys()]
       .map((id) => ({ id, name: naming.person(id), address: naming.shown(id) }))
       .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  async others(): Promise<string[]> {
+    const [index, naming] = [this.host.index(), this.host.naming()];
+    const present = new Set<string>([OWNER]);
+    for (const place of (await index.locate(this.host.exhibits().idsOf('lines'))).values()) {
+      const row = index.correspondentOf(index.threadOf(place));
+      for (const person of row?.participants ?? [])
+        for (const member of naming.members(person)) present.add(member);
+    }
+    // Of an individual with several addresses one person stands for all.
+    const asked = new Set<string>();
+    return [...index.people.keys()].filter((id) => {
+      const members = naming.members(id);
+      const isOther =
+        !present.has(id) && !members.some((one) => present.has(one) || asked.has(one));
+      if (isOther) asked.add(id);
+      return isOther;
+    });
   }
 
   async settings(): Promise<Settings | null> {

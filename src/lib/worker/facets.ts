@@ -73,7 +73,7 @@ export class Facets {
       media: of(this.rows.filter((row) => belongs(row, 'media'))),
       documents: of(this.rows.filter((row) => belongs(row, 'documents'))),
       files: of(this.rows),
-      gaps: { live: this.index.gaps.reduce((sum, { gap }) => sum + gap.count, 0), notLive: 0 }
+      gaps: { live: this.index.gaps.length, notLive: 0 }
     };
   }
 

@@ -396,9 +396,11 @@ function replaces(scope: Scope, { record }: StoreLines): boolean {
 function counted(findings: Findings, { columns }: SortedStore): Findings {
   const counts = emptyCounts();
   for (const state of columns.state) counts[STATES[state]!]++;
-  for (const { state } of [...findings.calls, ...findings.contacts]) counts[state]++;
+  const others = emptyCounts();
+  for (const { state } of [...findings.calls, ...findings.contacts]) others[state]++;
+  for (const state of STATES) counts[state] += others[state];
   const [facts, ...rest] = findings.stores;
-  return { ...findings, stores: [{ ...facts!, counts }, ...rest] };
+  return { ...findings, stores: [{ ...facts!, counts, others }, ...rest] };
 }
 
 /** Rows of messages by the keys of their ids. */

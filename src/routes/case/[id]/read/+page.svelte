@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { pushState, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { Tabs } from '@skeletonlabs/skeleton-svelte';
   import CallList from '$lib/parts/CallList.svelte';
@@ -124,6 +125,20 @@
     const { correspondent } = reading;
     if (correspondent === null) return untrack(() => lines.clear());
     turned = untrack(() => turnTo(correspondent, filter)).catch(report);
+  });
+
+  /** Another facet is a step that can be gone back. */
+  function turnFacet(next: Facet): void {
+    replaceState('', { facet: reading.facet });
+    reading.facet = next;
+    pushState('', { facet: next });
+  }
+
+  $effect(() => {
+    const { facet: told } = page.state;
+    untrack(() => {
+      if (told !== undefined) reading.facet = told;
+    });
   });
 
   $effect(() => {
@@ -392,11 +407,7 @@
     <a class="action main" href="/case/{page.params.id}/sources">To the sources</a>
   </main>
 {:else}
-  <Tabs
-    value={facet}
-    onValueChange={({ value }) => (reading.facet = value as Facet)}
-    class="facet-room"
-  >
+  <Tabs value={facet} onValueChange={({ value }) => turnFacet(value as Facet)} class="facet-room">
     <div class="facets">
       <FacetTabs counts={counted} />
       {#if facet === 'messages'}
