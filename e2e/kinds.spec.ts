@@ -141,7 +141,7 @@ test('folders: a backup from above, a card, a computer with copies; a pass can b
   });
   const computer = page.getByRole('article', { name: 'Source computer' });
   await expect(computer).toContainText('newest', { timeout: 20_000 });
-  await expect(computer).toContainText('6 live');
+  await expect(computer).toContainText('6 calls and contacts');
 });
 
 test('storage of the first version is brought up without loss', async ({ page }) => {

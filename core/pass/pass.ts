@@ -502,8 +502,9 @@ class Pass {
   ): AsyncGenerator<PassEvent> {
     const anyRead =
       read.size > 0 || this.source.inside.candidates.some((candidate) => candidate.read);
-    for (const { path, read: wasRead } of this.source.inside.candidates) {
-      if (!wasRead && candidates.length === 1) yield this.note(noMessages(path));
+    for (const { path, read: wasRead, readings } of this.source.inside.candidates) {
+      // Where tables are offered to be read, that has been said.
+      if (!wasRead && !readings && candidates.length === 1) yield this.note(noMessages(path));
     }
     if (tree.files.length === 0) yield this.note(nothing(this.source.name));
     const used = new Set(candidates.flatMap(({ main, wal, journal }) => [main, wal, journal]));

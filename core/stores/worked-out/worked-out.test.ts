@@ -154,6 +154,7 @@ test('a store with dated texts is never passed over in silence: its best reading
   );
   const notes = events.flatMap((event) => (event.type === 'note' ? [event.note] : []));
   const note = notes.find(({ code }) => code === 'readings-offered');
+  assert.ok(!notes.some(({ code }) => code === 'no-messages'));
   assert.match(note!.text, /log \(\d+ rows, fit \d+/);
 });
 

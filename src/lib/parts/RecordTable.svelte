@@ -200,6 +200,12 @@
     color: var(--tone);
     text-align: center;
   }
+  @media (max-width: 600px) {
+    .row {
+      padding: 0 10px;
+      gap: 0 8px;
+    }
+  }
   .none {
     padding: 40px 20px;
     font: 15px var(--font-text);

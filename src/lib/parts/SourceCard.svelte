@@ -3,7 +3,7 @@
   import Database from '@lucide/svelte/icons/database';
   import FileIcon from '@lucide/svelte/icons/file';
   import Folder from '@lucide/svelte/icons/folder';
-  import { emptyCounts, messagesIn, type Counts, type PackageFacts } from '$core/records';
+  import { emptyCounts, messagesIn, STATES, type Counts, type PackageFacts } from '$core/records';
   import { bytes, count, date, plural, shortHash } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import type { SourceRecord } from '$lib/storage/schema';
@@ -115,13 +115,16 @@
       {#if source.stores.length > 0}
         <StateBar counts={totals} />
         <span class="legend">
-          <b>{count(totals.live)}</b> live
-          {#if totals.held > 0}· <b class="held tone">{count(totals.held)}</b> held{/if}
-          {#if totals.recovered > 0}· <b class="recovered tone">{count(totals.recovered)}</b> recovered{/if}
-          {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b>
-            {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
-          {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
-          {#if beside > 0}<br /><span class="soft">and {count(beside)} calls and contacts</span
+          {#if beside === 0 || STATES.some((state) => totals[state] > 0)}
+            <b>{count(totals.live)}</b> live
+            {#if totals.held > 0}· <b class="held tone">{count(totals.held)}</b> held{/if}
+            {#if totals.recovered > 0}· <b class="recovered tone">{count(totals.recovered)}</b> recovered{/if}
+            {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b>
+              {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
+            {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
+          {/if}
+          {#if beside > 0}<span class="soft beside"
+              >{plural(beside, 'call or contact', 'calls and contacts')}</span
             >{/if}
         </span>
       {:else if source.pass.state === 'none'}
@@ -192,6 +195,9 @@
 {#if removing}<RemoveSource bind:shown={removing} {source} {open} />{/if}
 
 <style>
+  .beside {
+    display: block;
+  }
   article {
     border: 1px solid var(--rule);
     background: var(--sheet);

@@ -37,6 +37,12 @@ export function emptyProfile(table: DeskTable): ReadingProfile {
 }
 
 export function expressionOf(profile: ReadingProfile, role: Role): Expression | null {
+  const expression = roleOf(profile, role);
+  // An empty text is what stands for no column.
+  return same(expression, { constant: '' }) ? null : expression;
+}
+
+function roleOf(profile: ReadingProfile, role: Role): Expression | null {
   const { body, sentAt, sender, thread, attachments } = mappingOf(profile);
   switch (role) {
     case 'body':

@@ -106,6 +106,10 @@
       ? (flags.find((column) => same(column.expression, direction.value)) ?? null)
       : null
   );
+  /** Nothing says who wrote. */
+  const isOpen = $derived(
+    direction !== null && 'value' in direction && same(direction.value, { constant: '' })
+  );
   const outgoing = $derived(
     direction && 'value' in direction
       ? Object.keys(direction.values).filter((value) => direction.values[value] === 'outgoing')
@@ -266,7 +270,7 @@
               value={expression === null ? 'none' : index}
               onchange={(event) => chosen(role, event.currentTarget.value)}
             >
-              {#if none}<option value="none">nothing</option>{/if}
+              {#if none || expression === null}<option value="none">nothing</option>{/if}
               {#if index === 'other'}<option value="other"
                   >as worked out, through other tables</option
                 >{/if}
@@ -304,7 +308,9 @@
             value={flag ? String(flags.indexOf(flag)) : 'other'}
             onchange={(event) => turnFlag(event.currentTarget.value)}
           >
-            {#if !flag}<option value="other">as worked out, by the writer</option>{/if}
+            {#if !flag}<option value="other"
+                >{isOpen ? 'not known' : 'as worked out, by the writer'}</option
+              >{/if}
             {#each flags as column, i (i)}<option value={String(i)}>{column.label}</option>{/each}
           </select>
           {#if flag}

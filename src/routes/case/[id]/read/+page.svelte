@@ -535,6 +535,11 @@
     flex: none;
   }
   @media (max-width: 600px) {
+    .river :global(.chips) {
+      position: static;
+      justify-content: flex-end;
+      padding: 4px 12px 0;
+    }
     .river-room {
       height: 60px;
     }
