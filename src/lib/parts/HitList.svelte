@@ -5,6 +5,7 @@
   import { get } from 'svelte/store';
   import { errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
+  import { besideOf } from '$lib/state/hit-place';
   import { HitPlaces } from '$lib/state/hit-places';
   import { isTyping } from '$lib/state/keys';
   import type { CorrespondentRow, Line, ReadFilter } from '$lib/worker/protocol';
@@ -132,12 +133,16 @@
           }}
         >
           {#if line}
+            {@const beside = besideOf(line, filter.query)}
             <span class="mono soft">{line.number || ''}</span>
             <span class="glyph" title={line.state}>{markOf(line.state)}</span>
             <span class="soft when">{when(line.at)}</span>
             <span class="who"><bdi>{line.sender}</bdi></span>
             <span class="words" dir="auto"
-              ><Highlight
+              >{#if beside}<em class="beside"
+                  >{beside.where}{beside.text === '' ? '' : `: ${beside.text}`}</em
+                >
+              {/if}<Highlight
                 text={around(line)}
                 query={filter.query}
                 lost={line.state === 'fragment'}
@@ -151,6 +156,11 @@
 </div>
 
 <style>
+  .beside {
+    font: italic 12px var(--font-plain);
+    color: var(--accent);
+    margin-right: 8px;
+  }
   .hits {
     flex: 1;
     min-height: 0;
