@@ -7,7 +7,11 @@ import {
   caseFileSchema,
   caseParts,
   CaseStreamError,
-  fromCaseFile
+  fromCaseFile,
+  joinedFilesSchema,
+  withJoined,
+  type Attachment,
+  type Findings
 } from '../core/records';
 
 /** A file that is no case, or cannot be read, in one sentence. */
@@ -30,8 +34,10 @@ export async function readCase(path: string): Promise<ReadCase> {
   }
   const { zone, messages, carried } = checked.data;
   const lines = messages.flatMap(({ id, line }): [string, number][] => (line ? [[id, line]] : []));
+  const read = fromCaseFile(checked.data);
   return {
-    ...fromCaseFile(checked.data),
+    ...read,
+    findings: { ...read.findings, attachments: withFiles(path, read.findings, carried ?? {}) },
     zone,
     lines: new Map(lines),
     covered: coveredIn(path, carried ?? {})
@@ -48,6 +54,18 @@ export type ReadCase = ReturnType<typeof fromCaseFile> & {
 
 /** What was covered in the case, and why; it holds wherever records are made of it. */
 type Covered = Pick<Settings, 'redactions' | 'reasons' | 'decisions'> & { name: string | null };
+
+/** Attachments with the files that were joined to them by hand. */
+function withFiles(
+  path: string,
+  { attachments }: Findings,
+  { fileJoins = {} }: Record<string, unknown>
+): Attachment[] {
+  const checked = joinedFilesSchema.safeParse(fileJoins);
+  if (!checked.success)
+    throw new CaseReadError(`${path} is not a case file: what was joined by hand is damaged.`);
+  return attachments.map((attachment) => withJoined(attachment, checked.data[attachment.id]));
+}
 
 function coveredIn(path: string, carried: Record<string, unknown>): Covered {
   const { redactions = [], reasons = [], letGo = [], name = null } = carried;

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { nativePrinter } from '../../cli/print';
+import { withJoined } from '../records';
 import { isCutShort } from './readable';
 import { produced, sha256, type Produced } from '../tests/produced';
 import { madeCase, type MadeCase } from '../tests/production-case';
@@ -210,4 +211,35 @@ test('pictures that end too early are told from whole ones', () => {
   }
   // Of what has no end of its own nothing is said.
   assert.equal(isCutShort(new Uint8Array(5), 'image/bmp'), false);
+});
+
+test('a file that was joined by hand says so in every format', async () => {
+  const made = madeCase({ messages: 60, hard: false });
+  const [lost, other] = made.findings.attachments;
+  const bytes = other!.sha256!;
+  made.findings.attachments[0] = withJoined(
+    { ...lost!, sha256: null },
+    { source: 's2', path: 'found.png', sha256: bytes, mime: 'image/png', bytes: other!.bytes }
+  );
+  const told = await produced(
+    made,
+    { formats: ['html', 'txt', 'jsonl', 'csv', 'pdf'] },
+    { print: nativePrinter() }
+  );
+  const texts = [...told.files].flatMap(([path, file]) =>
+    /^data\/(pages\/\d|text\/)/.test(path) ? [Buffer.from(file).toString()] : []
+  );
+  const said = 'joined to the message by hand';
+  assert.equal(texts.filter((text) => text.includes(said)).length, 2);
+  assert.ok(pagesOf(told).join(' ').replace(/\s+/g, ' ').includes(said));
+  assert.equal(
+    rowsOf(told.text('data/files.csv')).filter(({ joined }) => joined === 'by hand').length,
+    1
+  );
+  assert.equal(told.text('data/records.jsonl').split('"joinedByHand":true').length, 2);
+  // What the store itself leads to stays with it.
+  assert.equal(
+    withJoined(other!, { ...made.findings.attachments[0], source: 's2' } as never),
+    other
+  );
 });

@@ -350,6 +350,7 @@ class Gathering {
       state: found?.state ?? 'live',
       code,
       areas: redactor.areasOf(id),
+      byHand: found !== undefined && 'byHand' in found && found.byHand !== undefined,
       carriers: []
     };
   }

@@ -21,9 +21,14 @@ export interface ProductionFile {
   /** The code over the whole file; null where it is shown. */
   code: string | null;
   areas: readonly Area[];
+  /** Somebody joined it to its message: the store does not lead to it. */
+  byHand: boolean;
   /** The messages that it came with, where it stands by itself; a line says the same of its own. */
   carriers: ProductionCarrier[];
 }
+
+/** What is said of a file that somebody joined to its message. */
+export const JOINED = 'joined to the message by hand';
 
 /** A message that carries a file. */
 export interface ProductionCarrier {

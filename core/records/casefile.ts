@@ -206,3 +206,15 @@ export const caseFileSchema = z.object({
 });
 
 export type CaseFile = z.infer<typeof caseFileSchema>;
+
+/** Files that were joined by hand to attachments, by their ids; a part of what a case carries. */
+export const joinedFilesSchema = z.record(
+  z.string(),
+  z.object({
+    source: z.string(),
+    path: z.string(),
+    sha256: z.string(),
+    mime: z.string().nullable(),
+    bytes: z.number().nullable()
+  })
+);

@@ -1,4 +1,4 @@
-export { CASE_FORMAT, caseFileSchema } from './casefile';
+export { joinedFilesSchema, CASE_FORMAT, caseFileSchema } from './casefile';
 export { CASE_SECTIONS, caseParts, CaseStreamError } from './case-stream';
 export type { CasePart } from './case-stream';
 export type { CaseFile } from './casefile';
@@ -23,6 +23,8 @@ export {
   gapId,
   isCut,
   LOST_MARK,
+  withJoined,
+  type JoinedFile,
   messagesIn,
   mostPresent,
   OWNER,

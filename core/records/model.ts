@@ -108,6 +108,24 @@ export interface Attachment {
   seconds: number | null;
   /** A small picture of it that the store keeps; no part of the case file. */
   thumbnail: Uint8Array | null;
+  /** The source of a file that was joined to it by hand; absent where the store itself leads to its file. */
+  byHand?: string;
+}
+
+/** A file that somebody joined to an attachment of which the source holds no bytes. */
+export interface JoinedFile {
+  source: string;
+  path: string;
+  sha256: string;
+  mime: string | null;
+  bytes: number | null;
+}
+
+/** An attachment with the file that was joined to it; as it is where its own file is there. */
+export function withJoined(attachment: Attachment, joined: JoinedFile | undefined): Attachment {
+  if (!joined || attachment.sha256 !== null) return attachment;
+  const { source, path, sha256, mime, bytes } = joined;
+  return { ...attachment, path, sha256, bytes, mime: mime ?? attachment.mime, byHand: source };
 }
 
 export interface Person {

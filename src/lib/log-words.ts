@@ -26,6 +26,8 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
   ],
   'redaction made': redaction,
   'redaction taken back': redaction,
+  'file joined': ({ sha256 }) => [`SHA-256 ${String(sha256)}`],
+  'file taken off': () => [],
   'name given': ({ name }) => [name === '' ? 'a name was taken away' : `“${String(name)}”`],
   'people joined': ({ one, other }) => [`${text(one)} is ${text(other)}`],
   'people parted': ({ one, other }) => [`${text(one)} is not ${text(other)}`],

@@ -4,6 +4,7 @@ import type { MediaShelf, NoFile, ShelvedFile } from '../media';
 import {
   carrierText,
   filesOf,
+  JOINED,
   LOST_TEXT,
   partsOf,
   proofText,
@@ -297,6 +298,7 @@ function attachment(file: ProductionFile, found: ShownFile | NoFile | undefined)
   const facts = [
     found.mime,
     file.areas.length > 0 ? 'redacted in part' : sizeText(file.bytes ?? 0),
+    ...(file.byHand ? [JOINED] : []),
     ...(found.isCut ? ['cut short'] : [])
   ];
   const href = `media/${encodeURIComponent(found.name)}`;

@@ -117,7 +117,8 @@ function messageOf(
   };
 }
 
-function fileOf({ id, name, mime, bytes, sha256, state, code, areas }: ProductionFile): object {
+function fileOf(file: ProductionFile): object {
+  const { id, name, mime, bytes, sha256, state, code, areas, byHand } = file;
   // The checksum of what is covered in part would prove what is under the bars.
   const isWhole = code === null && areas.length === 0;
   return {
@@ -127,6 +128,7 @@ function fileOf({ id, name, mime, bytes, sha256, state, code, areas }: Productio
     bytes: isWhole ? bytes : null,
     sha256: isWhole ? sha256 : null,
     state,
+    joinedByHand: byHand,
     redacted: code ?? (areas.length > 0 ? areas.map((area) => area.code) : null)
   };
 }

@@ -84,7 +84,8 @@ export const FILE_COLUMNS = [
   'sent_utc',
   'sender',
   'thread',
-  'redacted'
+  'redacted',
+  'joined'
 ];
 
 /** Rows of the sheet of files: one for each message that a file came with, and one for each that came with none. */
@@ -108,7 +109,8 @@ export function* fileRows({ threads, files }: Production, { time }: FormatContex
       at === null ? '' : new Date(at).toISOString(),
       carrier?.sender ?? '',
       carrier?.thread ?? '',
-      inert(codes)
+      inert(codes),
+      file.byHand ? 'by hand' : ''
     ];
   };
   for (const { title, lines } of threads)

@@ -1,6 +1,7 @@
 import { sizeText } from '../../bytes';
 import {
   carrierText,
+  JOINED,
   proofText,
   shownBody,
   STATE_MARKS,
@@ -120,7 +121,8 @@ function lineText(
     out.push(...body.split(/\r\n|[\n\r\u2028\u2029\u0085\v\f]/).map((t) => `    | ${visible(t)}`));
   for (const file of line.attachments) {
     const size = file.bytes === null ? '' : `, ${sizeText(file.bytes)}`;
-    out.push(`      (attachment: ${oneLine(file.name)}${size})`);
+    const joined = file.byHand ? `, ${JOINED}` : '';
+    out.push(`      (attachment: ${oneLine(file.name)}${size}${joined})`);
   }
   for (const { who: by, text } of line.reactions)
     out.push(`      (reaction of ${oneLine(by)}: ${oneLine(text)})`);

@@ -1,5 +1,6 @@
 import { sizeText } from '../../bytes';
 import type { ShelvedFile } from '../media';
+import { JOINED } from '../model';
 import {
   carrierText,
   partsOf,
@@ -500,5 +501,6 @@ export function fileFacts(file: ProductionFile, found: ShelvedFile | string, not
     file.areas.length > 0 || file.sha256 === null
       ? ''
       : `, SHA-256 ${file.sha256.slice(0, 8)}…${file.sha256.slice(-4)}`;
-  return `${size}${sum}${note === '' ? '' : `, ${note}`}`;
+  const joined = file.byHand ? `, ${JOINED}` : '';
+  return `${size}${sum}${joined}${note === '' ? '' : `, ${note}`}`;
 }

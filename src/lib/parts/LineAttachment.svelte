@@ -1,9 +1,10 @@
 <script lang="ts">
   import Paperclip from '@lucide/svelte/icons/paperclip';
-  import { bytes } from '$lib/format';
+  import { bytes, errorText } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { viewer } from '$lib/state/viewer.svelte';
   import type { LineFile } from '$lib/worker/protocol';
+  import FileJoin from './FileJoin.svelte';
   import LineSound from './LineSound.svelte';
   import MediaPicture from './MediaPicture.svelte';
 
@@ -22,6 +23,16 @@
 
   /** The store says where the file was, which its name alone does not. */
   const isPlaced = $derived(file.path !== file.name && file.path !== file.id);
+
+  let isJoining = $state(false);
+
+  async function takeOff(): Promise<void> {
+    try {
+      await open.desk.joinFile(file.id, null);
+    } catch (error) {
+      open.failure = `The file was not taken off: ${errorText(error)}`;
+    }
+  }
 
   function look(): void {
     const there = files.filter(({ missing }) => !missing);
@@ -51,10 +62,19 @@
   {#if file.missing && isPlaced}
     <span class="place">the store names its place: <span class="mono">{file.path}</span></span>
   {/if}
+  {#if file.missing}
+    <button class="open" tabindex={tab} onclick={() => (isJoining = true)}>Join a file</button>
+  {/if}
+  {#if file.byHand}
+    <b>joined by hand</b>
+    <button class="open" tabindex={tab} onclick={() => void takeOff()}>Take it off</button>
+  {/if}
   {#if !file.missing}
     <button class="open" tabindex={tab} onclick={look} aria-label="Open {file.name}">Open</button>
   {/if}
 </p>
+
+{#if isJoining}<FileJoin {file} {open} onclose={() => (isJoining = false)} />{/if}
 
 <style>
   .picture {

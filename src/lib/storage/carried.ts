@@ -1,3 +1,4 @@
+import { joinedFilesSchema } from '$core/records';
 import { z } from 'zod';
 import { readingProfileSchema } from '$core/stores';
 import { reasonsSchema, redactionsSchema, settingsSchema } from '$core/produce';
@@ -88,6 +89,7 @@ export const carriedSchema = z.object({
     .optional(),
   sources: z.array(source),
   lists: lists.optional(),
+  fileJoins: joinedFilesSchema.optional(),
   redactions: redactionsSchema,
   reasons: reasonsSchema,
   letGo: texts,
@@ -118,11 +120,13 @@ export async function carriedOf(
   ]);
   const { name, client, region, opened, lastLine, lastSource, removedSources, names, book } =
     record;
+  const { fileJoins } = record;
   return {
     ...{ name, client, region, opened, lastLine, names },
     ...(lastSource === undefined ? {} : { lastSource }),
     ...(removedSources ? { removedSources } : {}),
     ...(book ? { book } : {}),
+    ...(fileJoins ? { fileJoins } : {}),
     sources: sources.map(sourceCarried),
     ...(exhibits.lists ? { lists: exhibits.lists } : {}),
     redactions: exhibits.redactions ?? [],

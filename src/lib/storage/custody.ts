@@ -32,6 +32,8 @@ export type Act =
   | 'pass stopped'
   | 'pass failed'
   | 'name given'
+  | 'file joined'
+  | 'file taken off'
   | 'people joined'
   | 'people parted'
   | 'names imported'

@@ -1,5 +1,6 @@
 import type { DBSchema } from 'idb';
 import type {
+  JoinedFile,
   Attachment,
   BatchContext,
   Call,
@@ -41,6 +42,8 @@ export interface CaseRecord {
   names: Record<string, string>;
   /** Which addresses are one person's, decided by hand; absent in cases of earlier versions. */
   decisions?: Decisions;
+  /** Files that were joined by hand to attachments, by their ids. */
+  fileJoins?: Record<string, JoinedFile>;
   /** Names that were imported from a list of contacts. */
   book?: NamedAddresses[];
   /** The last line number given. */

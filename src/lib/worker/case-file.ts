@@ -30,7 +30,7 @@ export async function caseFileBlob(
     people,
     stores: index.stores.map(({ record }) => record.facts),
     threads: index.stores.flatMap(({ record }) => record.threads),
-    attachments: [...(await index.attachments()).values()].map(({ attachment }) => attachment),
+    attachments: [...(await index.attachments()).values()].map(({ own }) => own),
     calls: index.calls,
     contacts: index.contacts,
     gaps: index.gaps.map(({ gap }) => gap)

@@ -25,7 +25,9 @@ import {
   type Gap,
   type Message,
   type Person,
-  type RecordState
+  type RecordState,
+  withJoined,
+  type JoinedFile
 } from '$core/records';
 import {
   findJoins,
@@ -291,6 +293,15 @@ export class CaseIndex {
     return this.stores.map(({ record }) => [record.store, record.facts.path]);
   }
 
+  private joined: Readonly<Record<string, JoinedFile>> | undefined;
+
+  /** Takes up which files were joined to attachments by hand. */
+  joinFiles(joined: Readonly<Record<string, JoinedFile>> | undefined): void {
+    if (this.joined === joined) return;
+    this.joined = joined;
+    this.files = null;
+  }
+
   /** All attachments of the case, with the moments of their messages. */
   attachments(): Promise<ReadonlyMap<string, KeptAttachment>> {
     return (this.files ??= this.readAttachments());
@@ -303,7 +314,8 @@ export class CaseIndex {
       for (const { attachments, sentAt, states } of await attachmentsOf(record))
         attachments.forEach((attachment, i) =>
           all.set(attachment.id, {
-            attachment,
+            attachment: withJoined(attachment, this.joined?.[attachment.id]),
+            own: attachment,
             state: STATES[states?.[i] ?? -1] ?? attachment.state,
             sentAt: Number.isNaN(sentAt[i]!) ? null : sentAt[i]!
           })
@@ -331,6 +343,8 @@ export class CaseIndex {
 
 export interface KeptAttachment {
   attachment: Attachment;
+  /** As the store tells of it, without a file that was joined by hand. */
+  own: Attachment;
   /** When its message was sent. */
   sentAt: number | null;
   /** What became of its message. */

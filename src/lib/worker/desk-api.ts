@@ -62,6 +62,8 @@ export interface CaseDeskApi {
   resumePass(): Promise<void>;
   stopPass(): Promise<void>;
   setName(personId: string, name: string): Promise<void>;
+  /** Joins a file to an attachment whose bytes are missing; null takes it off again. */
+  joinFile(attachment: string, file: { sourceId: string; path: string } | null): Promise<void>;
   updateCase(
     change: Partial<Pick<CaseRecord, 'name' | 'client' | 'zone' | 'region'>>
   ): Promise<void>;

@@ -249,7 +249,9 @@ export class CaseDesk implements CaseDeskApi {
   }
 
   private get index(): CaseIndex {
-    return this.keeper.index;
+    const { index } = this.keeper;
+    index.joinFiles(this.record.fileJoins);
+    return index;
   }
 
   /** Who owns a case brings up what earlier versions kept, and clears away what was cut off. */
@@ -441,6 +443,28 @@ export class CaseDesk implements CaseDeskApi {
       return { names };
     });
     await logAct(this.record.id, 'name given', { person: personId, name: name.trim() });
+  }
+
+  async joinFile(
+    attachment: string,
+    file: { sourceId: string; path: string } | null
+  ): Promise<void> {
+    const row = file && (await this.facetsOf()).rowAt(file.sourceId, file.path);
+    if (file && !row?.sha256) throw new Error('The file is not listed in this case.');
+    const joined = row && {
+      source: row.sourceId,
+      path: row.path,
+      sha256: row.sha256!,
+      mime: row.mime,
+      bytes: row.bytes
+    };
+    this.facetsCache = null;
+    await this.change(({ fileJoins = {} }) => {
+      const { [attachment]: _, ...others } = fileJoins;
+      return { fileJoins: joined ? { ...others, [attachment]: joined } : others };
+    });
+    const sha256 = joined ? joined.sha256 : null;
+    await logAct(this.record.id, joined ? 'file joined' : 'file taken off', { attachment, sha256 });
   }
 
   async updateCase(

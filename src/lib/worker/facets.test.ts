@@ -119,6 +119,34 @@ async function facetsOf(
   return { facets: new Facets(index, naming, time, [source], files, attachments), index };
 }
 
+test('the file of an attachment without bytes is looked for by name, size and type', async () => {
+  const lost = attachment('a1', { name: 'hull.jpg', path: 'media/x/hull.jpg', bytes: 900 });
+  const store = chunk('s1.1', [message('s1.1', 1, { attachments: [lost.id] })], [], [lost]);
+  const { facets, index } = await facetsOf(
+    [store],
+    [
+      file('other.jpg', { sha256: 'a', bytes: 900 }),
+      file('old/HULL.JPG', { sha256: 'b' }),
+      file('notes.txt', { sha256: 'c' }),
+      file('SHA256SUMS', { sha256: 'd' })
+    ]
+  );
+  const paths = (query: string): string[] => facets.candidates(lost, query).map(({ path }) => path);
+  assert.deepEqual(paths(''), ['old/HULL.JPG', 'other.jpg', 'notes.txt']);
+  assert.deepEqual(paths('note'), ['notes.txt']);
+
+  index.joinFiles({
+    [lost.id]: { source: 's2', path: 'old/HULL.JPG', sha256: 'b', mime: 'image/jpeg', bytes: 7 }
+  });
+  const joined = (await index.attachments()).get(lost.id)!;
+  assert.equal(joined.attachment.sha256, 'b');
+  assert.equal(joined.attachment.byHand, 's2');
+  // What the store says of it is kept beside it.
+  assert.equal(joined.own.path, 'media/x/hull.jpg');
+  index.joinFiles(undefined);
+  assert.equal((await index.attachments()).get(lost.id)!.attachment.sha256, null);
+});
+
 test('a file that messages carry has their state, and is found wherever its bytes lie', async () => {
   const carried = (n: number, path: string, sha256: string): Attachment =>
     attachment('', {

@@ -5,6 +5,7 @@ import {
   mostPresent,
   OWNER,
   sourceIn,
+  type Attachment,
   type Call,
   type Contact,
   type FileKind,
@@ -248,6 +249,24 @@ export class Facets {
   }
   private seenRows: FileRow[] | null = null;
 
+  /** Files that could be the one of an attachment whose bytes are missing, the likeliest first. */
+  candidates({ name, path, bytes, mime }: Attachment, query: string): FileRow[] {
+    const wanted = query.trim().toLowerCase();
+    const named = new Set([name, path].flatMap((one) => (one ? [baseOf(one)] : [])));
+    const score = (row: FileRow): number =>
+      (named.has(baseOf(row.path)) || named.has(baseOf(row.name)) ? 4 : 0) +
+      (bytes !== null && row.bytes === bytes ? 2 : 0) +
+      (mime !== null && row.mime === mime ? 1 : 0) +
+      (row.messages.length === 0 ? 0.5 : 0);
+    return this.rows
+      .filter((row) => !row.missing && row.sha256 !== null && !OWN_FILE.test(row.path))
+      .filter((row) => wanted === '' || row.path.toLowerCase().includes(wanted))
+      .map((row) => ({ row, score: score(row) }))
+      .sort((a, b) => b.score - a.score)
+      .slice(0, MOST_CANDIDATES)
+      .map(({ row }) => this.noted(row));
+  }
+
   rowAt(sourceId: string, path: string): FileRow | undefined {
     return this.listed.get(`${sourceId}/${path}`);
   }
@@ -280,7 +299,7 @@ export class Facets {
 
   private attachmentRow({ attachment, sentAt }: KeptAttachment): FileRow {
     const { id, path, name, mime, bytes, sha256, state, thumbnail } = attachment;
-    const sourceId = sourceIn(id);
+    const sourceId = attachment.byHand ?? sourceIn(id);
     return {
       key: id,
       sourceId,
@@ -306,6 +325,13 @@ export class Facets {
     const { date, time } = this.time.split(at);
     return { at: `${date} ${time}`, day: date };
   }
+}
+
+/** Files that are offered to be joined to an attachment, at most. */
+const MOST_CANDIDATES = 40;
+
+function baseOf(path: string): string {
+  return path.slice(path.lastIndexOf('/') + 1).toLowerCase();
 }
 
 const FACETS: Record<FileKind, FileFacet> = {

@@ -170,8 +170,10 @@ class CaseImport {
       return { names: Object.fromEntries(known.map((person) => [person.id, person.name!])) };
     }
     const { name, client, region, lastLine, names, lastSource, removedSources, book } = carried;
+    const { fileJoins } = carried;
     return {
       ...{ name, client, region, lastLine, names },
+      ...(fileJoins ? { fileJoins } : {}),
       ...(lastSource === undefined ? {} : { lastSource }),
       ...(removedSources ? { removedSources } : {}),
       ...(book ? { book } : {})

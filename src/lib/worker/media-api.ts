@@ -15,6 +15,8 @@ export interface MediaApi extends ProxyMarked {
   compare(): Promise<boolean>;
   preview(file: FilePlace): Promise<Preview>;
   facts(file: FilePlace): Promise<FileFacts>;
+  /** Files that could be the one of an attachment whose bytes are missing. */
+  candidates(attachment: string, query: string): Promise<FileRow[]>;
   /** Lines of a conversation that say where they were written. */
   places(correspondent: string): Promise<PlacedLine[]>;
 }

@@ -245,6 +245,11 @@ export class MediaRoom implements MediaApi {
     };
   }
 
+  async candidates(attachment: string, query: string): Promise<FileRow[]> {
+    const known = (await this.host.index().attachments()).get(attachment);
+    return known ? (await this.host.facets()).candidates(known.attachment, query) : [];
+  }
+
   private async linesOf(messages: readonly string[]): Promise<FileFacts['lines']> {
     const index = this.host.index();
     const time = this.host.time();

@@ -252,7 +252,7 @@ export class ProductionRoom implements ProductionApi {
       places.set(sha256, [...(places.get(sha256) ?? []), { source, path }]);
     };
     for (const { attachment } of attachments.values())
-      put(attachment.sha256, sourceIn(attachment.id), attachment.path);
+      put(attachment.sha256, attachment.byHand ?? sourceIn(attachment.id), attachment.path);
     for (const { sha256, source, path } of files) put(sha256, source, path);
     return async (sha256) => {
       let refused: unknown = null;

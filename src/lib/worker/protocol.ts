@@ -247,6 +247,8 @@ export interface LineFile {
   path: string;
   /** Its bytes are not in the source. */
   missing: boolean;
+  /** Somebody joined the file to the line. */
+  byHand: boolean;
   thumbnail: Uint8Array | null;
 }
 

@@ -358,7 +358,8 @@ function fileOf(store: string, id: string, known: KeptAttachment | undefined): L
     name: found?.name ?? 'unnamed',
     mime: found?.mime ?? null,
     bytes: found?.bytes ?? null,
-    sourceId: sourceIn(store),
+    sourceId: found?.byHand ?? sourceIn(store),
+    byHand: found?.byHand !== undefined,
     path: found?.path ?? '',
     missing: !found?.sha256,
     thumbnail: found?.thumbnail ?? null
