@@ -65,12 +65,16 @@ async function kinds(): Promise<Map<string, Uint8Array>> {
   ]);
 }
 
-/** A folder with a store whose lines carry the files, one each, and the files beside it. */
-async function onDisk(): Promise<string> {
+/** A folder with a store whose lines carry the files, one each, and the files beside it; one may lie where the store does not look for it. */
+async function onDisk(moved?: string): Promise<string> {
   const folder = join(mkdtempSync(join(tmpdir(), 'attachments-')), 'phone');
   mkdirSync(join(folder, 'Attachments'), { recursive: true });
+  mkdirSync(join(folder, 'Elsewhere'));
   const files = [...(await kinds())];
-  for (const [name, bytes] of files) writeFileSync(join(folder, 'Attachments', name), bytes);
+  for (const [name, bytes] of files) {
+    const place = name === moved ? join('Elsewhere', `kept-${name}`) : join('Attachments', name);
+    writeFileSync(join(folder, place), bytes);
+  }
   const store = makeDatabase((db) => {
     db.run(HANDLE_CHAT_SCHEMA);
     db.run(`CREATE TABLE attachment (ROWID INTEGER PRIMARY KEY AUTOINCREMENT, guid TEXT UNIQUE NOT NULL, created_date INTEGER DEFAULT 0, filename TEXT, uti TEXT, mime_type TEXT, transfer_name TEXT, total_bytes INTEGER DEFAULT 0);
@@ -112,9 +116,9 @@ function isRust([red, green, blue]: number[]): boolean {
 }
 
 /** A case whose one source is the folder, examined, with Read before it. */
-async function examined(page: Page, name: string): Promise<void> {
+async function examined(page: Page, name: string, moved?: string): Promise<void> {
   await newCase(page, name);
-  await page.getByTestId('folder').setInputFiles(await onDisk());
+  await page.getByTestId('folder').setInputFiles(await onDisk(moved));
   await page
     .getByRole('button', { name: /^Examine/ })
     .first()
@@ -274,4 +278,27 @@ test('the media sheet shows days, narrows, chooses by range, and takes lookalike
     'aria-sort',
     'ascending'
   );
+});
+
+test('a file that the store does not lead to is joined by hand, marked, and taken off again', async ({
+  page
+}) => {
+  await examined(page, 'Joined', 'paler.jpg');
+  const line = page.getByRole('article').filter({ hasText: 'here is paler.jpg' });
+  await expect(line).toContainText('not in the source');
+  await expect(line).toContainText('the store names its place');
+  await line.getByRole('button', { name: 'Join a file' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Join a file to paler.jpg' });
+  await dialog.getByLabel('Search files').fill('elsewhere');
+  await expect(dialog.getByRole('listitem')).toHaveCount(1);
+  await dialog.getByRole('button', { name: 'Join', exact: true }).click();
+  await expect(line).toContainText('joined by hand');
+  await expect(line.getByRole('img')).toBeVisible();
+  // A reload keeps it; taking it off leaves the line as the store tells of it.
+  await page.reload();
+  await expect(line).toContainText('joined by hand');
+  await line.getByRole('button', { name: 'Take it off' }).click();
+  await expect(line).toContainText('not in the source');
+  await page.getByRole('link', { name: 'Log', exact: true }).click();
+  await expect(page.getByRole('main')).toContainText('file taken off');
 });
