@@ -28,7 +28,7 @@
   onchoose={choosing.choose}
   rows={listed}
   columns={['Missing', 'After', 'Before', 'With', 'How it shows', 'Source', 'Line']}
-  template="56px 190px 190px minmax(80px, 0.6fr) minmax(210px, 2.6fr) minmax(100px, 0.9fr) 52px"
+  template="56px 226px 226px minmax(80px, 0.6fr) minmax(210px, 2.2fr) minmax(100px, 0.9fr) 52px"
   label="Gaps"
   empty="No message is known to be missing: no row number is skipped, no answer or count leads nowhere."
   glyph="┄"
