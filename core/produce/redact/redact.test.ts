@@ -512,3 +512,32 @@ test('a redaction that covers nothing is refused by name', async () => {
       (error: unknown) => error instanceof RedactionError && words.test(error.message)
     );
 });
+
+test('who sent a file, and the paths of stores beside lines, are covered like all else', async () => {
+  const made = madeCase({ messages: 80, hard: false });
+  const { stores, messages, attachments } = made.findings;
+  stores.push({ ...stores[0]!, id: 's1.2', path: 'letters of Mira Holt/chat.db' });
+  for (const message of messages.filter(({ thread }) => thread === 's1.1/t/0').slice(2, 5))
+    message.store = 's1.2';
+  const [file] = attachments;
+  const carrier = messages.find(({ id }) => id === file!.message)!;
+  [carrier.sender, carrier.direction] = ['p:+4790000111', 'incoming'];
+  const { files } = await produced(
+    made,
+    {
+      formats: ALL,
+      redactions: [{ person: 'p:+4790000111', code: 'PRIV' }],
+      exhibits: [
+        { kind: 'files', files: [file!.id] },
+        {
+          kind: 'lines',
+          messages: messages.filter(({ thread }) => thread === 's1.1/t/0').map(({ id }) => id)
+        }
+      ]
+    },
+    { print: nativePrinter() }
+  );
+  for (const { path, text } of readablePackage(files))
+    assert.doesNotMatch(text, /mira|holt|4790000111/i, path);
+  assert.match(Buffer.from(files.get('data/files.csv')!).toString(), /PRIV/);
+});
