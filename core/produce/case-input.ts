@@ -46,7 +46,12 @@ function sectionsOf(
     else byThread.set(message.thread, [message]);
   }
   for (const list of byThread.values()) list.sort(byTime);
-  const known = threads.filter(({ id }) => byThread.has(id));
+  const listed = new Set(threads.map(({ id }) => id));
+  // A case file of another make may leave out conversations that its messages name.
+  const unlisted = [...byThread]
+    .filter(([id]) => !listed.has(id))
+    .map(([id, own]) => threadOf(id, own));
+  const known = [...threads.filter(({ id }) => byThread.has(id)), ...unlisted];
   const numbers = numberLines(
     lines,
     known.flatMap(({ id }) => byThread.get(id)!)
@@ -59,6 +64,16 @@ function sectionsOf(
     isGroup: group,
     messages: byThread.get(id)!.map((message) => ({ message, line: numbers.get(message.id)! }))
   }));
+}
+
+/** A conversation that only its messages tell of. */
+function threadOf(id: string, messages: readonly Message[]): Findings['threads'][number] {
+  const others = messages.flatMap(({ sender }) =>
+    sender === null || sender === OWNER ? [] : sender
+  );
+  const participants = [...new Set(others)];
+  const { store } = messages[0]!;
+  return { id, store, title: null, participants, group: participants.length > 1 };
 }
 
 function nameOf(

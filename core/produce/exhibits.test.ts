@@ -73,6 +73,20 @@ test('exhibits stand in their order, with names, context, calls, contacts, files
   assert.ok([...files.keys()].some((path) => /^data\/media\/[^/]+$/.test(path)));
 });
 
+test('a message whose conversation is not listed is produced all the same', async () => {
+  const made = madeCase({ messages: 60, hard: false });
+  const { findings } = made;
+  const of = (thread: string): number =>
+    findings.messages.filter((message) => message.thread === thread).length;
+  const lost = ['s1.1/t/1', 's1.1/t/4'];
+  findings.threads = findings.threads.filter(({ id }) => !lost.includes(id));
+  const all = records((await produced(made, { formats: ['jsonl'] })).text('data/records.jsonl'));
+  assert.equal(all.filter(({ record }) => record === 'message').length, findings.messages.length);
+  const threads = all.filter(({ record, id }) => record === 'thread' && lost.includes(id));
+  assert.deepEqual(threads.map(({ id }) => id).sort(), lost);
+  assert.ok(of('s1.1/t/4') > 0);
+});
+
 test('an exhibit of what the case does not hold is refused', async () => {
   const made = madeCase({ messages: 10 });
   for (const exhibit of [
