@@ -1,5 +1,7 @@
-// Types, lint, format, import rules, unused code. Prints what fails and stops at the first.
-import { run, say } from './lib/install.mjs';
+// Types, lint, format, import rules, unused code, two at a time. Prints what each says, and stops at the first that fails.
+import { spawn } from 'node:child_process';
+import { availableParallelism } from 'node:os';
+import { root, run, say } from './lib/install.mjs';
 import { prepare } from './prepare.mjs';
 
 const STEPS = [
@@ -27,7 +29,31 @@ const STEPS = [
 
 prepare();
 run('npx', ['--no-install', 'svelte-kit', 'sync']);
-for (const [title, args] of STEPS) {
-  say(`${title} …`);
-  run('npx', ['--no-install', ...args]);
+
+/** Each takes a processor and up to two gigabytes. */
+const AT_ONCE = Math.min(2, availableParallelism());
+
+/** Runs a step; what it prints is shown when it is over, so that two do not mix. */
+function check([title, args]) {
+  return new Promise((resolve) => {
+    const said = [];
+    const step = spawn('npx', ['--no-install', ...args], { cwd: root });
+    for (const stream of [step.stdout, step.stderr]) stream.on('data', (bytes) => said.push(bytes));
+    step.on('error', (error) => {
+      say(`${title} could not be run: ${error.message}`);
+      process.exit(1);
+    });
+    step.on('close', (code) => {
+      say(`${title}${code === 0 ? '' : ' failed'}`);
+      process.stderr.write(Buffer.concat(said));
+      if (code !== 0) process.exit(1);
+      resolve();
+    });
+  });
 }
+
+const waiting = [...STEPS];
+async function work() {
+  for (let step = waiting.shift(); step; step = waiting.shift()) await check(step);
+}
+await Promise.all(Array.from({ length: AT_ONCE }, work));
