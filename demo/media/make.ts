@@ -29,7 +29,7 @@ function run(program: string, ...args: string[]): void {
 }
 
 function fonts(): Buffer[] {
-  const base = join(here, '../../node_modules/@expo-google-fonts');
+  const base = join(here, '../../node_modules/@record-fonts');
   return [
     'noto-sans/400Regular/NotoSans_400Regular.ttf',
     'noto-sans/700Bold/NotoSans_700Bold.ttf',

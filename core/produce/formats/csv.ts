@@ -1,27 +1,19 @@
 import type { Production } from '../model';
 import { textFile, type FormatContext, type ProducedFile } from './format';
 import { MESSAGE_COLUMNS, messageRows } from './rows';
-import {
-  CALL_COLUMNS,
-  callRows,
-  CONTACT_COLUMNS,
-  contactRows,
-  FILE_COLUMNS,
-  fileRows,
-  type Row
-} from './sheets';
+import { SHEETS, type Row, type Sheet } from './sheets';
 
 /** Tables of all chosen lines, calls, contacts and files, RFC 4180 with a byte order mark, so that spreadsheets read them as UTF-8. Of calls, contacts and files there is a table where there are some. */
 export function* produceCsv(
   production: Production,
   context: FormatContext
 ): Generator<ProducedFile> {
-  const { calls, contacts } = production;
   yield table('messages.csv', MESSAGE_COLUMNS, messageRows(production, context));
-  if (calls.length > 0) yield table('calls.csv', CALL_COLUMNS, callRows(production, context));
-  if (contacts.length > 0) yield table('contacts.csv', CONTACT_COLUMNS, contactRows(production));
-  const rows = [...fileRows(production, context)];
-  if (rows.length > 0) yield table('files.csv', FILE_COLUMNS, rows);
+  const sheets: [name: string, sheet: Sheet][] = Object.entries(SHEETS);
+  for (const [name, { columns, rows }] of sheets) {
+    const all = [...rows(production, context)];
+    if (all.length > 0) yield table(`${name}.csv`, columns, all);
+  }
 }
 
 function table(path: string, columns: readonly string[], rows: Iterable<Row>): ProducedFile {

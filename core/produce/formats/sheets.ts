@@ -6,7 +6,7 @@ import { inert } from './rows';
 /** Values of a sheet's row; a spreadsheet can sort by the numbers among them. */
 export type Row = (string | number | null)[];
 
-export const CALL_COLUMNS = [
+const CALL_COLUMNS = [
   'who',
   'address',
   'direction',
@@ -22,10 +22,7 @@ export const CALL_COLUMNS = [
 ];
 
 /** Rows of the sheet of calls. */
-export function* callRows(
-  { calls }: Production,
-  { time, settings }: FormatContext
-): Generator<Row> {
+function* callRows({ calls }: Production, { time, settings }: FormatContext): Generator<Row> {
   for (const call of calls) {
     const at = call.at === null ? null : time.split(call.at);
     yield [
@@ -45,7 +42,7 @@ export function* callRows(
   }
 }
 
-export const CONTACT_COLUMNS = [
+const CONTACT_COLUMNS = [
   'name',
   'phones',
   'emails',
@@ -57,7 +54,7 @@ export const CONTACT_COLUMNS = [
 ];
 
 /** Rows of the sheet of contacts. */
-export function* contactRows({ contacts }: Production): Generator<Row> {
+function* contactRows({ contacts }: Production): Generator<Row> {
   for (const contact of contacts)
     yield [
       inert(shown(contact.name)),
@@ -71,7 +68,7 @@ export function* contactRows({ contacts }: Production): Generator<Row> {
     ];
 }
 
-export const FILE_COLUMNS = [
+const FILE_COLUMNS = [
   'name',
   'type',
   'bytes',
@@ -89,7 +86,7 @@ export const FILE_COLUMNS = [
 ];
 
 /** Rows of the sheet of files: one for each message that a file came with, and one for each that came with none. */
-export function* fileRows({ threads, files }: Production, { time }: FormatContext): Generator<Row> {
+function* fileRows({ threads, files }: Production, { time }: FormatContext): Generator<Row> {
   const row = (file: ProductionFile, carrier: Carrier | null): Row => {
     // The checksum of what is covered in part would prove what is under the bars.
     const isWhole = file.code === null && file.areas.length === 0;
@@ -135,3 +132,16 @@ interface Carrier {
 function cells(sender: Text, thread: Text): Pick<Carrier, 'sender' | 'thread'> {
   return { sender: inert(shown(sender)), thread: inert(shown(thread)) };
 }
+
+/** A table of one kind of record. */
+export interface Sheet {
+  columns: string[];
+  rows: (production: Production, context: FormatContext) => Iterable<Row>;
+}
+
+/** The sheets beside that of messages. */
+export const SHEETS = {
+  calls: { columns: CALL_COLUMNS, rows: callRows },
+  contacts: { columns: CONTACT_COLUMNS, rows: contactRows },
+  files: { columns: FILE_COLUMNS, rows: fileRows }
+} as const satisfies Record<string, Sheet>;

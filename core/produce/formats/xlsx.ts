@@ -6,15 +6,7 @@ import { wholeCharacters } from '../redact/match';
 import { inUtc } from '../../shown';
 import type { FormatContext, ProducedFile } from './format';
 import { inert, MESSAGE_COLUMNS, messageRows } from './rows';
-import {
-  CALL_COLUMNS,
-  callRows,
-  CONTACT_COLUMNS,
-  contactRows,
-  FILE_COLUMNS,
-  fileRows,
-  type Row
-} from './sheets';
+import { SHEETS, type Row } from './sheets';
 
 /** Characters that a cell can hold (Office Open XML, part 1, 18.4). */
 const MOST_LETTERS = 32_767;
@@ -32,13 +24,13 @@ export async function* produceXlsx(
   book.created = made;
   book.modified = made;
   addSheets(book, 'Messages', [...MESSAGE_COLUMNS], numbered(messageRows(production, context)));
-  addSheets(book, 'Calls', CALL_COLUMNS, callRows(production, context));
-  addSheets(book, 'Contacts', CONTACT_COLUMNS, contactRows(production));
+  addSheets(book, 'Calls', SHEETS.calls.columns, SHEETS.calls.rows(production, context));
+  addSheets(book, 'Contacts', SHEETS.contacts.columns, SHEETS.contacts.rows(production));
   addSheets(book, 'Gaps', GAP_COLUMNS, gapRows(production));
   addSheets(book, 'Sources', SOURCE_COLUMNS, sourceRows(production));
   // The files of lines are told beside them; a sheet of their own is for those that stand by themselves.
   if (production.files.length > 0)
-    addSheets(book, 'Files', FILE_COLUMNS, fileRows(production, context));
+    addSheets(book, 'Files', SHEETS.files.columns, SHEETS.files.rows(production, context));
   const bytes = new Uint8Array(await book.xlsx.writeBuffer());
   yield { path: 'messages.xlsx', bytes: sameEachTime(bytes, made) };
 }

@@ -11,7 +11,7 @@ export interface FontFile {
 }
 
 const from = (name: string, weight: string, file: string): string =>
-  `@expo-google-fonts/${name}/${weight}/${file}_${weight}.ttf`;
+  `@record-fonts/${name}/${weight}/${file}_${weight}.ttf`;
 
 const SERIF = 'Source Serif 4';
 export const SANS = 'Noto Sans';

@@ -15,9 +15,9 @@ export type PrintAnswer =
 
 const FONT_URLS = import.meta.glob<string>(
   [
-    '/node_modules/@expo-google-fonts/*/400Regular/*.ttf',
-    '/node_modules/@expo-google-fonts/source-serif-4/600SemiBold/*.ttf',
-    '/node_modules/@expo-google-fonts/noto-sans/600SemiBold/*.ttf'
+    '/node_modules/@record-fonts/*/400Regular/*.ttf',
+    '/node_modules/@record-fonts/source-serif-4/600SemiBold/*.ttf',
+    '/node_modules/@record-fonts/noto-sans/600SemiBold/*.ttf'
   ],
   { query: '?url', import: 'default', eager: true }
 );
