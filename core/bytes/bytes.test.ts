@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import {
+  byteText,
   ByteRangeError,
   ChunkedSource,
   decodeStrict,
@@ -12,6 +13,7 @@ import {
   readExactly,
   readVarint,
   readVarintSigned,
+  textBytes,
   varintSize
 } from '.';
 
@@ -114,4 +116,20 @@ test('text decodes exactly, marks and byte order marks included', () => {
   assert.equal(decodeStrict(Uint8Array.of(0xc3, 0x28), 'utf-8'), null);
   assert.equal(isPlausibleText('two\nlines\t'), true);
   assert.equal(isPlausibleText('bell\u0007'), false);
+});
+
+test('bytes and the text of their numbers turn into each other, whatever they are', () => {
+  fc.assert(
+    fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => {
+      const text = byteText(bytes);
+      assert.deepEqual(
+        [...text].map((sign) => sign.charCodeAt(0)),
+        [...bytes]
+      );
+      assert.deepEqual(textBytes(text), bytes);
+    })
+  );
+  // Longer than what is widened at once.
+  const long = new Uint8Array((1 << 20) + 3).map((_, i) => i * 7);
+  assert.deepEqual(textBytes(byteText(long)), long);
 });

@@ -6,7 +6,7 @@ export { f64be, intBe, u16be, u16le, u32be, u32le, u64beNumber, u64le } from './
 export { readVarint, readVarintSigned, varintSize } from './varint';
 export type { Varint } from './varint';
 export { isPrintable } from './ascii';
-export { decodeCut, decodeStrict, decodeText, isPlausibleText } from './text';
+export { byteText, decodeCut, decodeStrict, decodeText, isPlausibleText, textBytes } from './text';
 export type { TextEncoding } from './text';
 export { fromHex, toHex } from './hex';
 export { GapFinder, repeated, sortedColumn } from './gap-finder';

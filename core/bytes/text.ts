@@ -64,3 +64,22 @@ export function isPlausibleText(text: string): boolean {
   }
   return true;
 }
+
+const units = new TextDecoder('utf-16le', { ignoreBOM: true });
+/** Bytes that are widened at once. */
+const WIDENED = 1 << 20;
+
+/** Every byte as the sign of its number (ISO 8859-1 with its control codes): patterns run over it, and places in it are those of the bytes. */
+export function byteText(bytes: Uint8Array): string {
+  let text = '';
+  for (let at = 0; at < bytes.length; at += WIDENED)
+    text += units.decode(new Uint16Array(bytes.subarray(at, at + WIDENED)));
+  return text;
+}
+
+/** The bytes of such a text. */
+export function textBytes(text: string): Uint8Array {
+  const bytes = new Uint8Array(text.length);
+  for (let at = 0; at < text.length; at++) bytes[at] = text.charCodeAt(at);
+  return bytes;
+}

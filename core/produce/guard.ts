@@ -11,10 +11,11 @@ export class UndecidedError extends Error {
   override readonly name = 'UndecidedError';
 
   constructor(readonly files: readonly UndecidedFile[]) {
-    const [one] = files;
     const it = files.length === 1 ? 'it' : 'each';
+    // Every id, so that one look at the sentence is enough to settle all.
+    const decisions = files.map(({ id }) => ({ attachment: id, goesAlong: true }));
     super(
-      `${files.map(said).join(' ')} Cover ${it} whole, or say that ${it} goes along: "decisions": [{ "attachment": ${JSON.stringify(one!.id)}, "goesAlong": true }].`
+      `${files.map(said).join(' ')} Cover ${it} whole, or say that ${it} goes along: "decisions": ${JSON.stringify(decisions)}.`
     );
   }
 }

@@ -1,7 +1,8 @@
 // Installs what a fresh machine lacks. Uses nothing but Node itself, because it runs before anything else is there.
 import { execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -42,12 +43,48 @@ export function stamp(name, key) {
 
 /** Packages, as the lock file names them. */
 export function ensureInstalled({ quiet = false } = {}) {
-  const installed = stamp('installed', hashOf(['package.json', 'package-lock.json']));
-  if (installed.fresh) return;
-  say('Installing packages (npm ci) …');
-  const stdio = quiet ? ['ignore', 2, 2] : 'inherit';
-  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio });
-  installed.done();
+  const installed = () => stamp('installed', hashOf(['package.json', 'package-lock.json']));
+  if (installed().fresh) return;
+  alone(() => {
+    // Whoever was first may have done it meanwhile.
+    if (installed().fresh) return;
+    say('Installing packages (npm ci) …');
+    const stdio = quiet ? ['ignore', 2, 2] : 'inherit';
+    run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio });
+    installed().done();
+  });
+}
+
+/** Does what two commands that are started together must not do at once: of two installations each removes what the other writes. */
+function alone(work) {
+  const id = createHash('sha256').update(root).digest('hex').slice(0, 16);
+  const lock = join(tmpdir(), `ombudsman-install-${id}`);
+  while (!taken(lock)) Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 500);
+  const release = () => rmSync(lock, { force: true });
+  process.once('exit', release);
+  try {
+    work();
+  } finally {
+    process.off('exit', release);
+    release();
+  }
+}
+
+/** Whether the lock is this process's now; one whose process has ended is taken away for the next attempt. */
+function taken(lock) {
+  try {
+    writeFileSync(lock, String(process.pid), { flag: 'wx' });
+    return true;
+  } catch (error) {
+    if (error.code !== 'EEXIST') throw error;
+  }
+  try {
+    process.kill(Number(readFileSync(lock, 'utf8')), 0);
+  } catch (error) {
+    if (error.code === 'ESRCH') rmSync(lock, { force: true });
+    else if (error.code !== 'ENOENT' && error.code !== 'EPERM') throw error;
+  }
+  return false;
 }
 
 function onPath(name) {

@@ -1,6 +1,8 @@
 import { concatBytes } from '@noble/hashes/utils.js';
 import { BlobReader, configure, ZipReader, type FileEntry } from '@zip.js/zip.js';
 import { Gunzip, Unzlib } from 'fflate';
+import { byteText } from '../../bytes';
+import { readingsOf } from './escapes';
 import { pdfTexts } from './pdf-text';
 import type { LetGo } from './let-go';
 import type { DecodedText } from './types';
@@ -61,7 +63,7 @@ export async function* decodedTexts(
 
 function isClosed(bytes: Uint8Array): boolean {
   if (CLOSED.some((head) => startsWith(bytes, head))) return true;
-  return startsWith(bytes, '\xd0\xcf\x11\xe0') && latin1Of(bytes).includes(LOCKED_OFFICE);
+  return startsWith(bytes, '\xd0\xcf\x11\xe0') && byteText(bytes).includes(LOCKED_OFFICE);
 }
 
 function startsWith(bytes: Uint8Array, head: string): boolean {
@@ -214,17 +216,10 @@ async function* plainTexts(
 
 /** Stretches of bytes that are text, in one byte a sign or two, whichever half comes first. */
 function* runsOf(bytes: Uint8Array): Generator<string> {
-  yield* runs(latin1Of(bytes), true);
+  yield* runs(byteText(bytes), bytes);
   for (const encoding of ['utf-16le', 'utf-16be'] as const)
     for (const shift of [0, 1])
-      yield* runs(new TextDecoder(encoding).decode(bytes.subarray(shift)), false);
-}
-
-function latin1Of(bytes: Uint8Array): string {
-  let text = '';
-  for (let at = 0; at < bytes.length; at += 0x8000)
-    text += String.fromCharCode(...bytes.subarray(at, at + 0x8000));
-  return text;
+      yield* runs(new TextDecoder(encoding).decode(bytes.subarray(shift)), null);
 }
 
 /** Signs that a text is made of; others end a run. Units of one byte may be UTF-8. */
@@ -234,32 +229,18 @@ const UNIT_RUN =
 /** Runs that are searched together. */
 const JOINED = 4096;
 
-function* runs(text: string, isBytes: boolean): Generator<string> {
+/** The runs of a text; where its units are bytes, they are read as UTF-8. */
+function* runs(text: string, bytes: Uint8Array | null): Generator<string> {
   let some: string[] = [];
-  for (const [run] of text.matchAll(isBytes ? BYTE_RUN : UNIT_RUN)) {
-    some.push(isBytes ? fromUtf8(run) : run);
+  for (const { 0: run, index } of text.matchAll(bytes ? BYTE_RUN : UNIT_RUN)) {
+    const isPlain = bytes === null || !/[\x80-\xff]/.test(run);
+    some.push(isPlain ? run : utf8.decode(bytes.subarray(index, index + run.length)));
     if (some.length < JOINED) continue;
     yield some.join('\u0001\n');
     some = [];
   }
   if (some.length > 0) yield some.join('\u0001\n');
 }
-
-function fromUtf8(run: string): string {
-  if (!/[\x80-\xff]/.test(run)) return run;
-  return utf8.decode(Uint8Array.from(run, (char) => char.charCodeAt(0)));
-}
-
-const MARKUP = /<\/?[a-z!?][^>]*>/gi;
-const ENTITY = /&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|(amp|lt|gt|quot|apos|nbsp));/gi;
-const NAMED: Record<string, string> = {
-  amp: '&',
-  lt: '<',
-  gt: '>',
-  quot: '"',
-  apos: "'",
-  nbsp: ' '
-};
 
 /** The same without markup and escapes: of pages, JSON, links, folded lines and mails. */
 async function* unescaped(
@@ -268,44 +249,8 @@ async function* unescaped(
   depth: number,
   letGo: LetGo | null
 ): AsyncGenerator<DecodedText> {
-  if (text.includes('<') || text.includes('&')) {
-    // Words that markup parts are read as one, and as two.
-    for (const between of ['', ' ']) {
-      const bare = text.replace(MARKUP, between);
-      const said = entities(bare);
-      if (said !== text) yield { where, text: said };
-    }
-    // What stands inside of the markup, in attributes.
-    if (ENTITY.test(text)) yield { where, text: entities(text) };
-  }
-  if (/\\u[0-9a-f]{4}|\\[nrt"\\/]/i.test(text)) yield { where, text: fromJson(text) };
-  if (/%[0-9a-f]{2}/i.test(text)) yield { where, text: fromLink(text) };
-  if (/\r?\n[ \t]/.test(text)) yield { where, text: text.replace(/\r?\n[ \t]/g, '') };
+  for (const read of readingsOf(text)) yield { where, text: read };
   if (/^content-transfer-encoding:/im.test(text)) yield* mailTexts(text, where, depth, letGo);
-}
-
-function entities(text: string): string {
-  return text.replace(ENTITY, (all, decimal?: string, hex?: string, name?: string) => {
-    if (name !== undefined) return NAMED[name.toLowerCase()]!;
-    const code = decimal === undefined ? parseInt(hex!, 16) : Number(decimal);
-    return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : all;
-  });
-}
-
-const SHORT: Record<string, string> = { n: '\n', r: '\r', t: '\t' };
-
-function fromJson(text: string): string {
-  return text.replace(/\\(?:u([0-9a-f]{4})|([nrtbf"\\/]))/gi, (_, hex?: string, short?: string) =>
-    hex === undefined
-      ? (SHORT[short!.toLowerCase()] ?? short!)
-      : String.fromCharCode(parseInt(hex, 16))
-  );
-}
-
-function fromLink(text: string): string {
-  return text.replace(/(?:%[0-9a-f]{2})+/gi, (run) =>
-    utf8.decode(Uint8Array.from(run.slice(1).split('%'), (hex) => parseInt(hex, 16)))
-  );
 }
 
 /** The encoded parts of a mail and its encoded words (RFC 2045, 2047). */

@@ -1,4 +1,5 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
+import { placedReadingsOf } from './escapes';
 import type { Span } from './types';
 import { normalForm, normalText, type NormalText } from './normal';
 
@@ -41,21 +42,29 @@ export class Secrets {
     return [...new Set([...this.numbers, ...this.words].map(({ code }) => code))].sort();
   }
 
-  /** Where they stand in a text, in its own units; whole characters, and whole words where a secret is a part of one. */
+  /** Where they stand in a text, escaped or not, in its own units; whole characters, and whole words where a secret is a part of one. */
   placesIn(text: string): Span[] {
-    if (text === '' || this.isEmpty) return [];
-    const form = normalText(text);
-    const spans: Span[] = [];
-    for (const { from, to, code } of this.found(form, text))
-      spans.push({ ...placeOf(form, text, from, to), code });
-    return spans;
+    return [...this.places(text)];
   }
 
-  /** The first that stands in a text; null where none does. */
+  /** The first that stands in a text, escaped or not; null where none does. */
   firstIn(text: string): Span | null {
-    if (text === '' || this.isEmpty) return null;
-    for (const span of this.found(normalText(text), text)) return span;
+    for (const span of this.places(text)) return span;
     return null;
+  }
+
+  private *places(text: string): Generator<Span> {
+    if (text === '' || this.isEmpty) return;
+    yield* this.placesAsIs(text);
+    for (const { text: read, from: places } of placedReadingsOf(text))
+      for (const { from, to, code } of this.placesAsIs(read))
+        yield { ...wholeCharacters(text, places[from]!, endOf(places, to)), code };
+  }
+
+  private *placesAsIs(text: string): Generator<Span> {
+    const form = normalText(text);
+    for (const { from, to, code } of this.found(form, text))
+      yield { ...placeOf(form, text, from, to), code };
   }
 
   /** Which of them stand in a text, by their normal forms. */

@@ -23,13 +23,15 @@ export function normalText(text: string): NormalText {
   let behindBlank = true;
   for (let at = 0, end = 0; at < text.length; at = end) {
     end = segmentEnd(text, at);
-    const part = folded(text.slice(at, end));
+    const part = end === at + 1 ? foldedUnit(text.charCodeAt(at)) : folded(text.slice(at, end));
     if (part === '' || (part === ' ' && behindBlank)) continue;
     form.put(part, at);
     behindBlank = part.endsWith(' ');
   }
   return form.done(text.length);
 }
+
+const utf16 = new TextDecoder('utf-16le', { ignoreBOM: true });
 
 /** A form in the making: files of many million signs leave no object a sign behind. */
 class Form {
@@ -59,10 +61,9 @@ class Form {
   }
 
   done(end: number): NormalText {
-    let text = '';
-    for (let at = 0; at < this.size; at += 0x4000)
-      text += String.fromCharCode(...this.units.subarray(at, Math.min(this.size, at + 0x4000)));
     this.places[this.size] = end;
+    // Half of a pair becomes U+FFFD, in what is looked for as in what is searched.
+    const text = utf16.decode(this.units.subarray(0, this.size));
     return { text, from: this.places.subarray(0, this.size + 1) };
   }
 }
@@ -71,10 +72,19 @@ const MARKS = /\p{M}*/uy;
 /** No mark has a lower code. */
 const FIRST_MARK = 0x300;
 
+/** Whether a unit is no mark by itself, 1, or may be one or half of one, 2; 0 before it was asked for. */
+const marks = new Uint8Array(0x10000);
+
+function mayBeMark(unit: number): boolean {
+  if (unit < FIRST_MARK) return false;
+  marks[unit] ||= /[\p{M}\p{Cs}]/u.test(String.fromCharCode(unit)) ? 2 : 1;
+  return marks[unit] === 2;
+}
+
 /** Where a character ends with the marks that belong to it. */
 function segmentEnd(text: string, at: number): number {
   const next = at + (text.codePointAt(at)! > 0xffff ? 2 : 1);
-  if (next >= text.length || text.charCodeAt(next) < FIRST_MARK) return next;
+  if (next >= text.length || !mayBeMark(text.charCodeAt(next))) return next;
   MARKS.lastIndex = next;
   MARKS.test(text);
   return Math.max(next, MARKS.lastIndex);
@@ -83,6 +93,13 @@ function segmentEnd(text: string, at: number): number {
 /** The normal form alone, for what is looked for; blanks around it do not count. */
 export function normalForm(text: string): string {
   return normalText(text).text.trim();
+}
+
+/** Forms of what is one unit, most of any text: kept for good, because noise runs through all of them. */
+const unitForms: (string | undefined)[] = [];
+
+function foldedUnit(unit: number): string {
+  return (unitForms[unit] ??= formOf(String.fromCharCode(unit)));
 }
 
 const known = new Map<string, string>();

@@ -1,4 +1,5 @@
 import { inflateSync, unzlibSync } from 'fflate';
+import { byteText, textBytes } from '../../bytes';
 import type { DecodedText } from './types';
 
 /** A stream of a PDF that is a file of its own: one that is attached, a picture. */
@@ -15,9 +16,9 @@ const STREAM_WHERE = 'a stream of the PDF';
  * whatever else its streams hold. Nothing is laid out.
  */
 export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText | InnerFile> {
-  const file = latin1(bytes);
+  const file = byteText(bytes);
   const bare = withoutStreams(file);
-  yield { where: '', bytes: Uint8Array.from(bare, (char) => char.charCodeAt(0)) };
+  yield { where: '', bytes: textBytes(bare) };
   yield { where: 'strings of the PDF', text: stringsIn(bare).join('\n') };
   if (/\/Encrypt\s+\d+\s+\d+\s+R\b/.test(bare)) yield { where: 'locked pages', text: null };
   const contents: string[] = [];
@@ -29,7 +30,7 @@ export function* pdfTexts(bytes: Uint8Array): Generator<DecodedText | InnerFile>
       yield { where: STREAM_WHERE, text: null };
       continue;
     }
-    const text = latin1(data);
+    const text = byteText(data);
     if (/beginbf(char|range)/.test(text)) tables.set(number, glyphTable(text));
     else if (/\/Type\s*\/ObjStm\b/.test(head)) {
       yield { where: 'objects of the PDF', text: stringsIn(text).join('\n') };
@@ -96,13 +97,6 @@ function fontTables(
 }
 
 const utf16 = new TextDecoder('utf-16be');
-
-function latin1(bytes: Uint8Array): string {
-  let text = '';
-  for (let at = 0; at < bytes.length; at += 0x8000)
-    text += String.fromCharCode(...bytes.subarray(at, at + 0x8000));
-  return text;
-}
 
 const STREAM = /stream\r?\n/g;
 
@@ -203,7 +197,7 @@ function stringsIn(text: string): string[] {
 
 function asText(string: string): string {
   if (!string.startsWith('\xfe\xff')) return string;
-  return utf16.decode(Uint8Array.from(string.slice(2), (char) => char.charCodeAt(0)));
+  return utf16.decode(textBytes(string.slice(2)));
 }
 
 const ESCAPES: Record<string, string> = { n: '\n', r: '\r', t: '\t', b: '\b', f: '\f' };

@@ -1,9 +1,12 @@
 import type { SqlValue } from '../../sqlite';
 import { columnFacts, isMoment } from './column';
 import { nameOf, plainName, type Context, type Fit } from './context';
+import { ownerByPresence } from './direction';
 import type { Field, RowFields } from './fields';
+import { talksOf } from './guessed-parties';
 import { CONVERSATIONS } from './people';
 import { PEER_NAME } from './person';
+import { isPeople } from './shape';
 
 export function conversation({ fields, rows }: Context, fit: Fit): Field | null {
   const scored = fields
@@ -92,5 +95,22 @@ export function own({ fields }: Context, name: string | null): Field | null {
 export function byMembers(context: Context, name: string | null, fit: Fit): Field | null {
   const field = own(context, name);
   if (field) fit.add(10, `${nameOf(field)} refers to a table whose rows have members`);
+  return field;
+}
+
+/** A column that refers to a table of no people, in nearly all of whose rows one person writes, and the others in few: conversations, whatever they are called. */
+export function byWriters(context: Context, writer: Field | null, fit: Fit): Field | null {
+  if (!writer) return null;
+  const field = context.fields.find((candidate) => {
+    const { facts, hops, isInside } = candidate;
+    if (candidate === writer || hops > 0 || isInside || isMoment(facts)) return false;
+    if (facts.filled < facts.rows * MOSTLY || facts.distinct < 2) return false;
+    const [link] = context.rows.linksOf(candidate, CONVERSATIONS);
+    if (!link || link.to === context.root.name || isPeople(context.tables.get(link.to)!))
+      return false;
+    return ownerByPresence(talksOf(writer, candidate)) !== null;
+  });
+  if (!field) return null;
+  fit.add(10, `${nameOf(field)} parts the rows by who writes to whom`);
   return field;
 }

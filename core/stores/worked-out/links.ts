@@ -76,7 +76,7 @@ function linksOf(from: SampledTable, column: ColumnFacts, tables: SampledTable[]
     for (const key of to.keys) {
       if (to === from) continue;
       const isDeclared = declared?.table === to.name.toLowerCase();
-      const score = isDeclared ? 10 : likeness(column, to, key);
+      const score = isDeclared ? 10 : likeness(from, column, to, key);
       if (score <= 0 || !(includes(to, key, column, isDeclared) || isAllButOne(to, key, column)))
         continue;
       const link = { from: from.name, column: column.name, to: to.name, key, declared: isDeclared };
@@ -151,17 +151,19 @@ function isAllButOne(to: SampledTable, key: string, column: ColumnFacts): boolea
 }
 
 /** How much a column's name, or the nature of its values, speaks for a table. */
-function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
+function likeness(from: SampledTable, column: ColumnFacts, to: SampledTable, key: string): number {
   // Rows of one thing kept in several tables carry the same key under the same name.
   const name = bare(column.name);
   if (key.toLowerCase() === column.name.toLowerCase() && /id$/i.test(key) && name.length > 2)
     return 5;
+  if (isNamedAlike(from, column, to, key)) return 5;
   const table = singular(to.name.toLowerCase());
   const long = column.texts === column.filled && averageLength(column) >= 6;
   if (name.length >= 3 && (table.endsWith(name) || name.endsWith(table))) return 6;
   if (name.length >= 3 && table.length >= 3 && (table.includes(name) || name.includes(table)))
     return 5;
   if (sameSense(column.name, to.name)) return 4;
+  if (namesPeople(column) && to.columns.some(mostlyAddresses)) return 3;
   if (
     isNameless(column.name) &&
     isNameless(key) &&
@@ -172,6 +174,24 @@ function likeness(column: ColumnFacts, to: SampledTable, key: string): number {
   // Long texts do not agree by chance.
   if (long && column.distinct > 1 && key.toLowerCase() !== column.name.toLowerCase()) return 2;
   return long && column.distinct > 2 ? 1 : 0;
+}
+
+/** A number that is called like the row number of another table, and is none of its own table's. */
+function isNamedAlike(
+  from: SampledTable,
+  { name, distinct }: ColumnFacts,
+  to: SampledTable,
+  key: string
+): boolean {
+  const isRowid = (table: SampledTable, column: string): boolean =>
+    table.schema.columns[table.index(column)]?.isRowid === true;
+  const isAlike = name.length > 2 && key.toLowerCase() === name.toLowerCase();
+  return isAlike && distinct > 1 && isRowid(to, key) && !isRowid(from, name);
+}
+
+/** A column called after people that tells more than two apart: a mark for the own lines tells two. */
+function namesPeople({ name, distinct, clock }: ColumnFacts): boolean {
+  return distinct > 2 && clock === null && (PEOPLE.test(name) || RECIPIENT.test(name));
 }
 
 /** Names that stand for declarations that are lost. */

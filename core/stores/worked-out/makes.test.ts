@@ -111,6 +111,54 @@ const MAKES: Make[] = [
       for (const { n, room, who, text, at } of t.said)
         put('msg', n + 1, room + 1, who === 0 ? null : addressOf(t, who), text, at);
     }
+  },
+  {
+    label: 'keys of three letters, tables that no usual word names',
+    addresses: 'phone',
+    schema: `CREATE TABLE folk(fid INTEGER PRIMARY KEY, shown TEXT, digits TEXT);
+      CREATE TABLE talks(tid INTEGER PRIMARY KEY, heading TEXT);
+      CREATE TABLE sits(tid INTEGER, fid INTEGER);
+      CREATE TABLE entry(eid INTEGER PRIMARY KEY, tid INTEGER, author INTEGER, mine INTEGER, written_at INTEGER, words TEXT, answers INTEGER)`,
+    fill: (put, t) => {
+      t.people.forEach(({ name, address }, i) => put('folk', i + 1, name, address));
+      t.rooms.forEach((members, i) => {
+        put('talks', i + 1, members.length > 1 ? `crew ${i}` : null);
+        for (const who of [0, ...members]) put('sits', i + 1, who + 1);
+      });
+      for (const { n, room, who, at, text } of t.said)
+        put('entry', n + 1, room + 1, who + 1, who === 0 ? 1 : 0, at, text, n % 7 ? null : n);
+    }
+  },
+  {
+    label: 'numbers of people and rooms under names of their own, declared',
+    addresses: 'mail',
+    schema: `CREATE TABLE p(n INTEGER PRIMARY KEY, called TEXT, at TEXT);
+      CREATE TABLE g(n INTEGER PRIMARY KEY, called TEXT);
+      CREATE TABLE pg(p INTEGER REFERENCES p(n), g INTEGER REFERENCES g(n));
+      CREATE TABLE m(n INTEGER PRIMARY KEY, g INTEGER REFERENCES g(n), p INTEGER REFERENCES p(n), t INTEGER, x TEXT)`,
+    fill: (put, t) => {
+      t.people.forEach(({ name, address }, i) => put('p', i + 1, name, address));
+      t.rooms.forEach((members, i) => {
+        put('g', i + 1, `room ${i}`);
+        for (const who of [0, ...members]) put('pg', who + 1, i + 1);
+      });
+      for (const { n, room, who, at, text } of t.said) put('m', n + 1, room + 1, who + 1, at, text);
+    }
+  },
+  {
+    label: 'who wrote and where by the names of other things, no members',
+    addresses: 'handle',
+    schema: `CREATE TABLE crew(crew_no INTEGER PRIMARY KEY, handle TEXT, display TEXT);
+      CREATE TABLE berth(berth_no INTEGER PRIMARY KEY, display TEXT);
+      CREATE TABLE note(note_no INTEGER PRIMARY KEY, berth_no INTEGER, crew_no INTEGER, is_own INTEGER, created INTEGER, body TEXT)`,
+    fill: (put, t) => {
+      t.people.forEach(({ name, address }, i) => put('crew', i + 1, address, name));
+      t.rooms.forEach((members, i) =>
+        put('berth', i + 1, members.map((who) => t.people[who]!.name).join(', '))
+      );
+      for (const { n, room, who, at, text } of t.said)
+        put('note', n + 1, room + 1, who + 1, who === 0 ? 1 : 0, at / 1000, text);
+    }
   }
 ];
 

@@ -1,4 +1,4 @@
-import { byMembers, conversation, own } from './conversation';
+import { byMembers, byWriters, conversation, own } from './conversation';
 import type { Context, Fit, FoundParties } from './context';
 import {
   alwaysThere,
@@ -22,8 +22,10 @@ import { byShape } from './shape';
 
 export function findParties(context: Context, text: Field, fit: Fit): FoundParties {
   const shape = byShape(context.root, context.tables, context.links);
-  const room = conversation(context, fit) ?? byMembers(context, shape.conversation, fit);
-  const named = person(context, SENDER_NAME, text, [], room);
+  const called = conversation(context, fit) ?? byMembers(context, shape.conversation, fit);
+  const named = person(context, SENDER_NAME, text, [], called);
+  const writes = named ?? own(context, shape.person) ?? person(context, PEER_NAME, text, [], null);
+  const room = called ?? byWriters(context, writes, fit);
   const isCalled = (room ?? named ?? person(context, PEER_NAME, text, [], room)) !== null;
   const alone = isCalled ? null : byPresenceAlone(context, text, fit, shape.person);
   if (alone) return alone;
