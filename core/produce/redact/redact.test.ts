@@ -51,7 +51,19 @@ const FOUND: [secret: string, text: string, bars: string][] = [
   ['stra\u00dfe 5', 'at STRASSE 5!', 'at #!'],
   ['\ud83d\udc69', 'is \ud83d\udc69\u200d\ud83d\udc67 here', 'is # here'],
   ['4417', 'the code is \u0664\u0664\u0661\u0667', 'the code is #'],
-  ['lamp', 'lamplight', '#']
+  ['lamp', 'lamplight', '#'],
+  [
+    'S\u00f8r \u00c5s',
+    'https://map.example/?q=S%C3%B8r%20%c3%85s&z=3',
+    'https://map.example/?q=#&z=3'
+  ],
+  ['brass heron', '?q=brass+heron&x', '?q=#&x'],
+  ['S\u00f8r', 'so S&#248;r, S&#xF8;r', 'so #, #'],
+  ['ferry&co', 'the ferry&amp;co.', 'the #.'],
+  ['Ren\u00e9', '{"by":"Ren\\u00e9"}', '{"by":"#"}'],
+  ['marigold', 'the mari<b>gold</b> deal', 'the # deal'],
+  ['marigold deal', 'mari\r\n gold deal', '#'],
+  ['100 % sure', 'we are 100 % sure', 'we are #']
 ];
 const NAMED: [name: string, text: string, bars: string][] = [
   ['Kit', 'the kitchen is Kit\u2019s, says kit', 'the kitchen is #, says #'],
@@ -96,6 +108,52 @@ test('a number is found in its national and its international form, in links, wi
     for (const other of ['+44 7700 900124', '17700900123456', '900123'])
       assert.equal(secrets.firstIn(other), null, `${covered} in ${other}`);
   }
+});
+
+test('a text is read as it is escaped, whatever stands around, and whole characters are covered', () => {
+  const escapes: ((char: string) => string)[] = [
+    (char) => char,
+    (char) => encodeURIComponent(char),
+    (char) => `&#${char.codePointAt(0)};`,
+    (char) =>
+      char.replace(/[^]/g, (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, '0')}`)
+  ];
+  const word = 'S\u00f8r\ud83d\udc69k\u0430';
+  fc.assert(
+    fc.property(
+      fc.nat(3),
+      fc.array(fc.boolean(), { minLength: 6, maxLength: 6 }),
+      fc.string({ unit: fc.constantFrom('-', '.', ' ', '%', '&', '5', '\\', '<') }),
+      fc.string({ unit: fc.constantFrom('-', '.', ' ', ';', '5') }),
+      (way, which, before, after) => {
+        const written = [...word]
+          .map((char, i) => (which[i] ? escapes[way]!(char) : char))
+          .join('');
+        const text = `${before}.${written}.${after}`;
+        const spans = new Secrets([{ text: word, code: 'X' }]).placesIn(text);
+        assert.ok(
+          spans.some(
+            ({ from, to }) => from <= before.length + 1 && to >= before.length + 1 + written.length
+          ),
+          text
+        );
+      }
+    )
+  );
+});
+
+test('words that are covered and stand escaped in messages are covered in every format', async () => {
+  const made = madeCase({ messages: 40, hard: false, pictureEvery: 0 });
+  const { messages } = made.findings;
+  messages[2]!.body = 'see https://map.example/?q=Z%C3%A9phyrine%20M%C3%A5ne';
+  messages[5]!.body = 'see &quot;Z&#233;phyrine M&#xe5;ne&quot; and Z\\u00e9phyrine M\\u00e5ne';
+  messages[8]!.body = 'see Z\u00e9phy<i>rine</i> M\u00e5ne';
+  const { files } = await produced(
+    made,
+    { formats: ALL, redactions: [{ text: 'Z\u00e9phyrine M\u00e5ne', code: 'A' }] },
+    { print: nativePrinter() }
+  );
+  assertNowhere(files, ['phyrine', 'M%C3%A5ne', 'z%c3%a9', '&#233;', 'u00e9']);
 });
 
 /** Everything that a reader with the system's own tools gets out of a package. */
