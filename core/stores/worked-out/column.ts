@@ -77,11 +77,33 @@ const MOSTLY = 0.9;
 
 /** The clock under which nearly all values are times of the age of messages; null when none is. */
 function timeFacts(filled: SqlValue[]): TimeFacts | null {
-  const values = filled.filter((value) => value !== 0 && value !== 0n && value !== '0');
+  const values = withoutSentinels(
+    filled.filter((value) => value !== 0 && value !== 0n && value !== '0')
+  );
   if (values.length < LEAST) return null;
   const iso = values.filter((v) => typeof v === 'string' && isWritten(v)).length;
   if (iso >= values.length * MOSTLY) return facts('iso', values, iso / values.length);
   return countedFacts(values) ?? idFacts(values);
+}
+
+/** Rows of one number that is no time by any clock, from which it stands for none. */
+const LEAST_SENTINEL = 2;
+/** Share of a column that such numbers may fill. */
+const MOST_SENTINELS = 0.4;
+
+/** Without numbers that an app writes where it knows no time: minus one, the largest there is. */
+function withoutSentinels(values: SqlValue[]): SqlValue[] {
+  const counts = new Map<number, number>();
+  for (const value of values) {
+    const n = typeof value === 'string' ? null : numeric(value);
+    if (n !== null) counts.set(n, (counts.get(n) ?? 0) + 1);
+  }
+  const isSentinel = ([n, count]: [number, number]): boolean =>
+    count >= LEAST_SENTINEL && !COUNTING_CLOCKS.some((clock) => isPlausible(n, clock));
+  const sentinels = new Set([...counts].filter(isSentinel).map(([n]) => n));
+  if (sentinels.size === 0) return values;
+  const others = values.filter((v) => typeof v === 'string' || !sentinels.has(Number(v)));
+  return others.length >= values.length * (1 - MOST_SENTINELS) ? others : values;
 }
 
 function isWritten(text: string): boolean {

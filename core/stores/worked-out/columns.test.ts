@@ -30,6 +30,18 @@ test('a column of times is told by what its values would be under each clock', (
     ['numbers kept as text', (i) => String(START + i * 90_000), 'milliseconds-1970'],
     ['zeros among them', (i) => (i % 3 === 0 ? 0 : START + i * 90_000), 'milliseconds-1970'],
     [
+      'minus one where none is known',
+      (i) => (i % 4 ? START + i * 90_000 : -1),
+      'milliseconds-1970'
+    ],
+    [
+      'the largest number where none is known',
+      (i) => (i % 4 ? BigInt(START + i * 90_000) : 9_223_372_036_854_775_807n),
+      'milliseconds-1970'
+    ],
+    ['a number too large for any time', (i) => (i % 9 ? START / 1000 + i : 1e308), 'seconds-1970'],
+    ['states, and a few large numbers', (i) => (i % 4 ? i % 3 : START + i * 90_000), null],
+    [
       'ticks, whole seconds',
       (i) => BigInt(START + 62_135_596_800_000 + i * 90_000) * 10_000n,
       'ticks-1'
