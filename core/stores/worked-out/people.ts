@@ -6,7 +6,7 @@ import { isPeople } from './shape';
 
 const ADDRESS =
   /(jid|phone|number|e164|e?mail|addr|handle|user_?name|nick|identity|uri|sip|identifier|login|mri|raw_string|account|uin|handle)/i;
-const NAME = /(display_?name|full_?name|name|title|subject|alias|label|topic)/i;
+const NAME = /(display_?name|full_?name|name|title|subject|heading|alias|label|topic)/i;
 const NO_NAME =
   /((?<!pro)file|path|mime|color|avatar|photo|image|url|type|service|protocol|device|resource|package|hash|token|key$)/i;
 /** What happened last in a conversation, and who made it, is not what it is called. */
