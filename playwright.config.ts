@@ -7,6 +7,7 @@ const PORT = 4191;
 
 export default defineConfig({
   testDir: 'e2e',
+  globalSetup: './e2e/prepare.ts',
   // Bounds a test that hangs; on a busy machine a long one takes minutes.
   timeout: 240_000,
   expect: { timeout: 30_000 },

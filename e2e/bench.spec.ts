@@ -1,10 +1,10 @@
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { type Locator, type Page } from '@playwright/test';
+import { expect, test } from './prepared';
 import { readFileSync } from 'node:fs';
 import { withStore } from '../bench/writers/store';
-import { failOnErrors, newCase, openDemo, openRead } from './helpers';
+import { newCase, openRead } from './helpers';
 
-test.beforeEach(async ({ page, request }) => {
-  failOnErrors(page);
+test.beforeEach(async ({ request }) => {
   await request.delete('/bench');
 });
 
@@ -306,8 +306,7 @@ async function tabTo(page: Page, name: RegExp): Promise<void> {
   throw new Error(`Tab does not lead to ${name.source}.`);
 }
 
-test('from the intake to the first message got back, by keyboard alone', async ({ page }) => {
-  await openDemo(page);
+test('from the intake to the first message got back, by keyboard alone', async ({ demo: page }) => {
   await page.keyboard.press('g');
   await page.keyboard.press('i');
   await page.waitForURL('**/intake');

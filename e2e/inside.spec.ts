@@ -1,13 +1,12 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './prepared';
 import AxeBuilder from '@axe-core/playwright';
 import { snapshot } from '../core/tests/databases';
 import { TELEPHONY_SCHEMA } from '../core/tests/telephony';
-import { failOnErrors, newCase, openDemo, openRead } from './helpers';
+import { newCase, openRead } from './helpers';
 
-test('from a recovered line to its bytes, its fields and a citation', async ({ page, context }) => {
-  failOnErrors(page);
+test('from a recovered line to its bytes, its fields and a citation', async ({ demo: page }) => {
+  const context = page.context();
   await context.grantPermissions(['clipboard-read', 'clipboard-write']);
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('Forget Saturday');
   await page.getByRole('article').getByText('Forget Saturday').first().click();
@@ -29,9 +28,9 @@ test('from a recovered line to its bytes, its fields and a citation', async ({ p
   ).toEqual([]);
 });
 
-test('the page map is walked by keyboard, and says what each page is', async ({ page }) => {
-  failOnErrors(page);
-  await openDemo(page);
+test('the demo: page map is walked by keyboard, and says what each demo: page is', async ({
+  demo: page
+}) => {
   await page.getByRole('link', { name: 'phone-telephony.db', exact: true }).click();
   const map = page.getByRole('slider', { name: 'Page of the file' });
   await map.focus();
@@ -43,9 +42,7 @@ test('the page map is walked by keyboard, and says what each page is', async ({ 
   await expect(page.getByRole('region', { name: 'The file' })).toContainText('free blocks');
 });
 
-test('gaps are listed, and lead to the line beside them', async ({ page }) => {
-  failOnErrors(page);
-  await openDemo(page);
+test('gaps are listed, and lead to the line beside them', async ({ demo: page }) => {
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   const facets = page.getByRole('tablist', { name: 'Facets' });
   await facets.getByRole('tab', { name: /^Gaps/ }).click();
@@ -75,7 +72,6 @@ SNAPSHOT
 test('the life of a deleted row in the log: which commit took it, and between which moments', async ({
   page
 }) => {
-  failOnErrors(page);
   const snap = snapshot(LOGGED, 'SELECT count(*) FROM sms');
   await newCase(page, 'Log');
   await page.getByTestId('files').setInputFiles([

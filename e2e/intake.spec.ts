@@ -1,8 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test } from '@playwright/test';
-import { failOnErrors, newCase, openDemo } from './helpers';
-
-test.beforeEach(({ page }) => failOnErrors(page));
+import { expect, test } from './prepared';
+import { newCase } from './helpers';
 
 test('the plan is redrawn with each answer, contradictions get a sentence, and all is kept', async ({
   page
@@ -51,8 +49,7 @@ test('the plan is redrawn with each answer, contradictions get a sentence, and a
   await expect(page.getByRole('row').filter({ hasText: 'intake changed' }).first()).toBeVisible();
 });
 
-test('the demo comes with its intake, and says what was really found', async ({ page }) => {
-  await openDemo(page);
+test('the demo comes with its intake, and says what was really found', async ({ demo: page }) => {
   await page.getByRole('link', { name: 'Intake', exact: true }).click();
   const phone = page.getByRole('listitem').filter({ hasText: 'Search the phone’s freed space' });
   await expect(phone).toContainText('may contain');

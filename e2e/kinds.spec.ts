@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
+import { expect, test } from './prepared';
 import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -6,9 +7,7 @@ import { writeBackup } from '../bench/writers/backup';
 import { CHAT_SCHEMAS, talk } from '../core/tests/chat-schemas';
 import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';
 import { simCard } from '../demo/more/sim';
-import { failOnErrors, newCase, openDemo } from './helpers';
-
-test.beforeEach(({ page }) => failOnErrors(page));
+import { newCase } from './helpers';
 
 /** Writes a source's files below a new folder and gives that folder. */
 function onDisk(name: string, files: Record<string, Uint8Array>): string {
@@ -29,9 +28,8 @@ async function passOver(page: Page): Promise<void> {
 }
 
 test('an encrypted backup asks for its password in place, and the facets show what it holds', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   const card = page.getByRole('article', { name: 'Source Backup of the new phone' });
   await expect(card).toContainText('Locked.');
   await expect(card).toContainText('Eirin Vold’s phone');

@@ -10,10 +10,9 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
-import { failOnErrors, newCase, openDemo, openRead } from './helpers';
-
-test.beforeEach(({ page }) => failOnErrors(page));
+import { type Page } from '@playwright/test';
+import { expect, test } from './prepared';
+import { newCase, openRead } from './helpers';
 
 async function facet(page: Page, name: RegExp): Promise<void> {
   await page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name }).click();
@@ -46,9 +45,8 @@ interface Described {
 }
 
 test('hits, calls, files and gaps are chosen, named, arranged by keys, produced, and made again to the byte', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
   await page.getByRole('button', { name: /^Choose (all \d+ hits|the hit)$/ }).click();
@@ -103,9 +101,8 @@ test('hits, calls, files and gaps are chosen, named, arranged by keys, produced,
 });
 
 test('marked words, a part of a picture and a person are covered, and taken back', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('This is the slip');
   const line = page.getByRole('article').filter({ hasText: 'so that you find it' });
@@ -165,7 +162,7 @@ test('marked words, a part of a picture and a person are covered, and taken back
 });
 
 test('records are written into a chosen folder; a folder, changed or not, and a log are checked', async ({
-  page
+  demo: page
 }) => {
   await page.addInitScript(() => {
     Object.assign(window, {
@@ -173,7 +170,6 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
         (await navigator.storage.getDirectory()).getDirectoryHandle('chosen', { create: true })
     });
   });
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByRole('button', { name: 'deleted only' }).click();
   await page.getByRole('button', { name: 'Choose thread' }).click();
@@ -273,9 +269,8 @@ test('pictures and recordings that few programs open are converted, shown and co
 });
 
 test('lists stand side by side, trimmed to days; what is closed takes no more; a preset is kept', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByRole('button', { name: 'Choose thread' }).click();
   await toProduce(page);

@@ -1,12 +1,11 @@
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { type Locator, type Page } from '@playwright/test';
+import { expect, test } from './prepared';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { makeDatabase } from '../core/tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
-import { failOnErrors, openDemo, openRead } from './helpers';
-
-test.beforeEach(({ page }) => failOnErrors(page));
+import { openRead } from './helpers';
 
 function facet(page: Page, name: RegExp): Locator {
   return page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name });
@@ -39,9 +38,8 @@ test('evidence that is dropped on an empty casebook begins a case', async ({ pag
 });
 
 test('addresses of one person are joined, parted and named; the reason is told', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await expect(people(page).filter({ hasText: 'Halvard Nystuen' })).toHaveCount(2);
   await facet(page, /^People/).click();
@@ -73,8 +71,7 @@ test('addresses of one person are joined, parted and named; the reason is told',
   await expect(people(page).filter({ hasText: 'Halvard Nystuen' })).toHaveCount(2);
 });
 
-test('names are imported from a table and found; what is none says why', async ({ page }) => {
-  await openDemo(page);
+test('names are imported from a table and found; what is none says why', async ({ demo: page }) => {
   await openRead(page, /900770/);
   await facet(page, /^People/).click();
   await page.getByTestId('names-file').setInputFiles({
@@ -94,8 +91,7 @@ test('names are imported from a table and found; what is none says why', async (
   await expect(page.getByRole('alert')).toContainText('picture.jpg: ');
 });
 
-test('correspondents are ordered and narrowed, and notices stand apart', async ({ page }) => {
-  await openDemo(page);
+test('correspondents are ordered and narrowed, and notices stand apart', async ({ demo: page }) => {
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Order of correspondents').selectOption('name');
   await expect(people(page).first()).toContainText('Bjarne Tveit');
@@ -120,9 +116,8 @@ test('correspondents are ordered and narrowed, and notices stand apart', async (
 });
 
 test('days are written with the month’s name, and those before the deletion are at hand', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByRole('button', { name: /^Days shown: All days/ }).click();
   await page.getByRole('button', { name: 'Last 30 days before the deletion' }).click();
@@ -140,9 +135,8 @@ test('days are written with the month’s name, and those before the deletion ar
 });
 
 test('a line is noted and labelled, found by it, and both go with the case file', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('red paint tin');
   await page.getByRole('article').filter({ hasText: 'red paint tin' }).click();
@@ -176,8 +170,7 @@ test('a line is noted and labelled, found by it, and both go with the case file'
   await expect(people(page)).toHaveCount(1);
 });
 
-test('the summary counts the case, with a table beside each chart', async ({ page }) => {
-  await openDemo(page);
+test('the summary counts the case, with a table beside each chart', async ({ demo: page }) => {
   await page.getByRole('link', { name: 'Summary', exact: true }).click();
   const summary = page.getByRole('main', { name: 'Summary of the case' });
   await expect(summary.getByRole('img', { name: /^Messages per month/ })).toBeVisible();

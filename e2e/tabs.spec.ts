@@ -1,12 +1,10 @@
-import { expect, test } from '@playwright/test';
-import { failOnErrors, openDemo } from './helpers';
+import { expect, test } from './prepared';
+import { failOnErrors } from './helpers';
 
 test('one tab takes sources and runs passes, others read, and the next one takes over', async ({
-  page,
-  context
+  demo: page
 }) => {
-  failOnErrors(page);
-  await openDemo(page);
+  const context = page.context();
   const second = await context.newPage();
   failOnErrors(second);
   await second.goto(page.url());

@@ -2,10 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
-import { failOnErrors, openDemo, openRead } from './helpers';
-
-test.beforeEach(({ page }) => failOnErrors(page));
+import { expect, test } from './prepared';
+import { openDemo, openRead } from './helpers';
 
 const TURNING_POINT = 'Forget Saturday. Pay me half now in cash';
 
@@ -57,8 +55,7 @@ test('from the demo to a record: pass, turning point, choice, production', async
   await expect(record.getByText('08:55:12')).toBeVisible();
 });
 
-test('search finds names, numbers and words', async ({ page }) => {
-  await openDemo(page);
+test('search finds names, numbers and words', async ({ demo: page }) => {
   await openRead(page, /Halvard/);
   const people = page.getByRole('navigation', { name: 'Correspondents' }).getByRole('button');
   await page.keyboard.press('/');
@@ -99,8 +96,7 @@ test('search finds names, numbers and words', async ({ page }) => {
   await expect(people.first()).toBeVisible();
 });
 
-test('a number gets a name by hand, and is found by both', async ({ page }) => {
-  await openDemo(page);
+test('a number gets a name by hand, and is found by both', async ({ demo: page }) => {
   await openRead(page, /900770/);
   await page.getByRole('button', { name: /Give \+44 7700 900770 a name/ }).click();
   await page.getByLabel('Name for no name').fill('Halvard, second phone');
@@ -113,8 +109,7 @@ test('a number gets a name by hand, and is found by both', async ({ page }) => {
   await expect(people.getByRole('button', { name: /Halvard, second phone/ })).toBeVisible();
 });
 
-test('by keyboard alone: to the line, choose, produce', async ({ page }) => {
-  await openDemo(page);
+test('by keyboard alone: to the line, choose, produce', async ({ demo: page }) => {
   await page.keyboard.press('g');
   await page.keyboard.press('r');
   await page.waitForURL('**/read');
@@ -143,8 +138,7 @@ test('by keyboard alone: to the line, choose, produce', async ({ page }) => {
   await expect(page.getByRole('region', { name: 'Exhibit list' })).toContainText('2 of');
 });
 
-test('a reload comes back to the same line and choices', async ({ page }) => {
-  await openDemo(page);
+test('a reload comes back to the same line and choices', async ({ demo: page }) => {
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
   const line = page.getByRole('article').filter({ hasText: 'Without a receipt?' });
@@ -159,22 +153,20 @@ test('a reload comes back to the same line and choices', async ({ page }) => {
   await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('08:57:40');
 });
 
-test('nothing leaves for another origin', async ({ page }) => {
+test('nothing leaves for another origin', async ({ demo: page }) => {
   const foreign: string[] = [];
   page.on('request', (request) => {
     const { protocol, hostname } = new URL(request.url());
     if (/^https?:$/.test(protocol) && hostname !== '127.0.0.1') foreign.push(request.url());
   });
-  await openDemo(page);
   await openRead(page, /Halvard/);
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   expect(foreign).toEqual([]);
 });
 
 test('words that are redacted are in no file of the archive, and the archive can be checked here', async ({
-  page
+  demo: page
 }) => {
-  await openDemo(page);
   await openRead(page, /Halvard/);
   await page.getByRole('button', { name: 'deleted only' }).click();
   const line = page.getByRole('article').filter({ hasText: TURNING_POINT });

@@ -109,7 +109,23 @@ export async function mimeOf(head: Uint8Array): Promise<string | null> {
   if (head.length < 4) return null;
   // Filled bytes look like the beginning of a sound frame.
   if (head[0] === 0xff && head[1] === 0xff) return null;
-  return (await fileTypeFromBuffer(head))?.mime ?? null;
+  return ownMime(head) ?? (await fileTypeFromBuffer(head))?.mime ?? null;
+}
+
+const BINARY_LIST = [...'bplist0'].map((char) => char.charCodeAt(0));
+/** Rollback journals begin with this (SQLite file format, section 3). */
+const JOURNAL = [0xd9, 0xd5, 0x05, 0xf9, 0x20, 0xa1, 0x63, 0xd7];
+
+/** Kinds that belong to this trade, and that no general list of kinds has. */
+function ownMime(head: Uint8Array): string | null {
+  const begins = (bytes: readonly number[]): boolean => bytes.every((byte, i) => head[i] === byte);
+  if (begins(BINARY_LIST)) return 'application/x-plist';
+  // Write-ahead logs, in either byte order of their checksums (section 4.1).
+  if (begins([0x37, 0x7f, 0x06]) && (head[3]! & 0xfe) === 0x82) return 'application/x-sqlite3-wal';
+  if (begins(JOURNAL)) return 'application/x-sqlite3-journal';
+  const text = new TextDecoder().decode(head.subarray(0, 400));
+  if (/^\ufeff?(?:<\?xml[^>]*>\s*)?(?:<!DOCTYPE plist|<plist\b)/i.test(text)) return 'application/x-plist';
+  return /^\ufeff?\s*BEGIN:VCARD\s/i.test(text) ? 'text/vcard' : null;
 }
 
 /** Opens a listed file to its end; null when it cannot be unpacked. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { fileKind } from '$lib/file-kinds';
   import { withDays } from '$lib/day';
   import { bytes, errorText, plural, shortHash } from '$lib/format';
   import { viewer } from '$lib/state/viewer.svelte';
@@ -49,7 +50,7 @@
   template="minmax(220px, 2.6fr) minmax(90px, 0.8fr) 84px 160px 136px minmax(90px, 0.8fr) 96px"
   sorters={[
     (row) => row.path,
-    (row) => row.mime,
+    (row) => fileKind(row.mime),
     (row) => row.bytes,
     (row) => row.at,
     (row) => row.sha256,
@@ -69,7 +70,7 @@
           >{row.labels.length > 0 ? row.labels.join(', ') : 'note'}</small
         >{/if}</span
     >
-    <span role="cell" class="soft">{row.mime ?? 'unknown'}</span>
+    <span role="cell" class="soft" title={row.mime}>{fileKind(row.mime)}</span>
     <span role="cell">{row.bytes === null ? '' : bytes(row.bytes)}</span>
     <span role="cell">{row.at === null ? 'unknown' : withDays(row.at)}</span>
     <span role="cell" class="mono soft">{row.sha256 ? shortHash(row.sha256) : ''}</span>

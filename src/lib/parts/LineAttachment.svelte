@@ -1,5 +1,6 @@
 <script lang="ts">
   import Paperclip from '@lucide/svelte/icons/paperclip';
+  import { fileKind } from '$lib/file-kinds';
   import { bytes, errorText } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { viewer } from '$lib/state/viewer.svelte';
@@ -52,7 +53,7 @@
 {:else if kind === 'audio' && !file.missing}<LineSound {file} {open} {tab} />{/if}
 <p class="file">
   <Paperclip size={12} aria-hidden="true" />
-  {file.name}{file.mime ? `, ${file.mime}` : ''} · {file.missing
+  {file.name}{file.mime ? `, ${fileKind(file.mime)}` : ''} · {file.missing
     ? file.thumbnail
       ? 'not in the source, only its small picture'
       : 'not in the source'
