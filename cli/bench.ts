@@ -28,7 +28,7 @@ async function guarded(work: () => Promise<void>): Promise<number> {
     if (code === null) throw error;
     const reason = writeReason(error);
     const isBroken = error instanceof CopyError && error.fault !== 'not-ready';
-    const rest = isBroken ? ' What was verified is kept; the same command takes the copy up.' : '';
+    const rest = isBroken ? ' What was verified is kept; the same command resumes the copy.' : '';
     const message = error instanceof Error ? `${error.message}${rest}` : String(error);
     process.stderr.write(
       `error: ${visible(reason === null ? message : `The place of the copy ${reason}.`)}\n`
@@ -93,7 +93,7 @@ export function benchCopy(id: string, options: CopyOptions): Promise<number> {
     if (fault !== '' && !faults.some((known) => known === fault))
       throw new UsageError(`${id} has no fault ${fault}; it has ${faults.join(', ')}.`);
     await device.prepare(depth, keyOf(options.keyFile));
-    // A fault happens once: the same command takes the copy up again.
+    // A fault happens once: the same command resumes the copy again.
     const hasHappened = earlierLog(folder).some(({ what }) => what === 'broke off');
     await device.act({ act: 'arm', value: hasHappened ? '' : fault });
     await copyInto(device, depth, folder, options.quiet === true);

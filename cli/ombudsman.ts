@@ -23,11 +23,11 @@ export async function ombudsman(args: string[]): Promise<number> {
     .command('produce')
     .argument('<case>', 'a case file, .json or .jsonl')
     .description('produce records from a case file, as a folder or an archive that can be verified')
-    .requiredOption('--out <place>', 'folder that is made, or an archive if the name ends in .zip')
+    .requiredOption('--out <place>', 'folder to create, or an archive if the name ends in .zip')
     .option('--settings <file>', 'what to choose, formats, numbering and redactions, as JSON')
     .option('--attachments <folder>', 'folder that examine --attachments wrote')
     .option('--sources <folder>', 'the evidence files, for the format database')
-    .option('--made <time>', 'moment of making, ISO 8601, so that the same bytes come out')
+    .option('--made <time>', 'creation time, ISO 8601, so that the same bytes come out')
     .option('--quiet', 'no progress')
     .action(async (path: string, options: ProduceOptions) => {
       code = await (await import('./produce')).produce(path, options);
@@ -69,10 +69,10 @@ function addBench(program: Command, exit: (code: number) => void): void {
     .action(async () => exit(await (await import('./bench')).benchList(print)));
   bench
     .command('copy')
-    .argument('<device>', 'as bench list calls it')
-    .description('take a copy; one that broke off is taken up again by the same command')
+    .argument('<device>', 'id from `bench list`')
+    .description('take a copy; one that broke off is resumed by the same command')
     .requiredOption('--depth <depth>', 'logical, file-system or physical')
-    .requiredOption('--out <folder>', 'folder that is made; FOLDER.part until it is whole')
+    .requiredOption('--out <folder>', 'folder to create; FOLDER.part until it is complete')
     .option('--key-file <file>', 'passcode, PIN, or password with the code on a second line')
     .option('--fault <name>', 'a fault that happens in the middle')
     .option('--quiet', 'no progress')
@@ -90,7 +90,7 @@ function addBench(program: Command, exit: (code: number) => void): void {
     );
   bench
     .command('reset')
-    .argument('[device]', 'all when left out')
-    .description('bring back the first state')
+    .argument('[device]', 'default: all')
+    .description('reset to the first state')
     .action(async (id: string | undefined) => exit(await (await import('./bench')).benchReset(id)));
 }

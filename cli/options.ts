@@ -20,13 +20,13 @@ export interface ExamineOptions {
 }
 
 export const USAGE = `Usage: npm run --silent examine -- PATH... --out FILE
-  --out FILE        where to write the case file; a name ending in .jsonl gives one record a line
+  --out FILE        where to write the case file; a name ending in .jsonl gives one record per line
   --depth DEPTH     indexed, freed (default) or whole
   --zone ZONE       time zone that the case file names, e.g. Europe/Oslo (default Etc/UTC)
-  --key-file FILE   passwords and hex keys for encrypted sources, one a line
-  --want KINDS      any of messages, calls, contacts, media, files, parted by commas (default all)
+  --key-file FILE   passwords and hex keys for encrypted sources, one per line
+  --want KINDS      any of messages, calls, contacts, media, files, separated by commas (default all)
   --attachments DIR where to write the attachments that are found
-  --quiet           no progress on the error channel
+  --quiet           no progress on stderr
   --help            this text`;
 
 const DEPTHS: readonly string[] = ['indexed', 'freed', 'whole'];

@@ -40,7 +40,8 @@ function readIntake(path: string): Intake {
   try {
     document = JSON.parse(text);
   } catch (error) {
-    if (error instanceof SyntaxError) throw new UsageError(`${path} is no intake: it is no JSON.`);
+    if (error instanceof SyntaxError)
+      throw new UsageError(`${path} is not an intake: it is not JSON.`);
     throw error;
   }
   const checked = intakeSchema.safeParse(document);

@@ -86,7 +86,7 @@ function problemOf(
   const isPicture = /image|decode|jpeg|png|gif|webp/i.test(told);
   const path = isPicture ? brokenOf(files, compiler) : null;
   return path === null
-    ? new Error(`The pages could not be set: ${told.slice(0, 500)}`)
+    ? new Error(`The pages could not be laid out: ${told.slice(0, 500)}`)
     : new PictureError(path);
 }
 

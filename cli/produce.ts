@@ -144,7 +144,7 @@ function readSettings(path: string | undefined): Settings {
   try {
     document = JSON.parse(text);
   } catch (error) {
-    if (error instanceof SyntaxError) throw new UsageError(`The settings ${path} are no JSON.`);
+    if (error instanceof SyntaxError) throw new UsageError(`The settings ${path} are not JSON.`);
     throw error;
   }
   const checked = settingsSchema.safeParse(document);

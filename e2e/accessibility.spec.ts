@@ -31,17 +31,20 @@ for (const { scheme, rules } of THEMES) {
     await check('empty casebook', fresh);
     await check('sources');
     await openRead(page, /Halvard Nystuen/);
-    await page.getByRole('button', { name: 'deleted only' }).click();
+    await page
+      .getByRole('group', { name: 'States shown' })
+      .getByRole('button', { name: /^live/ })
+      .click();
     await page
       .getByRole('article')
       .first()
-      .getByRole('button', { name: /Choose line/ })
+      .getByRole('button', { name: /Select line/ })
       .click();
     await check('read');
     await page.getByLabel('Search this case').fill('receipt');
     await page.getByRole('region', { name: 'What the view is narrowed to' }).waitFor();
     await check('search');
-    await page.getByRole('radio', { name: 'list of all' }).click();
+    await page.getByRole('radio', { name: 'as a list' }).click();
     const hits = page.getByRole('listbox', { name: 'All hits' });
     await hits.getByRole('option').first().waitFor();
     await check('hits');

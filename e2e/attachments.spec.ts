@@ -213,7 +213,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
   }
 
   stage = await look(page, 'lies.pdf');
-  await expect(stage.getByText('Its name says application/pdf.')).toBeVisible();
+  await expect(stage.getByText('File name suggests application/pdf.')).toBeVisible();
   await stage.getByLabel('Note on this file').fill('not what it says');
   await stage.getByLabel('Note on this file').blur();
   await page.keyboard.press('Escape');
@@ -242,24 +242,24 @@ test('the media sheet shows days, narrows, chooses by range, and takes lookalike
   await expect(sheet).toContainText('No media match what the sheet is narrowed to.');
   await sheet.getByLabel('With a message or without').selectOption('all');
 
-  await sheet.getByRole('checkbox', { name: 'Choose picture.heic' }).click();
-  await sheet.getByRole('checkbox', { name: 'Choose moving.gif' }).click({ modifiers: ['Shift'] });
-  await expect(page.getByRole('link', { name: /4 records chosen/ })).toBeVisible();
+  await sheet.getByRole('checkbox', { name: 'Select picture.heic' }).click();
+  await sheet.getByRole('checkbox', { name: 'Select moving.gif' }).click({ modifiers: ['Shift'] });
+  await expect(page.getByRole('link', { name: /4 records selected/ })).toBeVisible();
   await expect(sheet.getByRole('checkbox', { checked: true })).toHaveCount(4);
-  await sheet.getByRole('button', { name: 'Label the 4 chosen' }).click();
-  await page.getByRole('dialog', { name: 'Label the 4 chosen' }).getByLabel('Label').fill('boat');
+  await sheet.getByRole('button', { name: 'Label the 4 selected' }).click();
+  await page.getByRole('dialog', { name: 'Label the 4 selected' }).getByLabel('Label').fill('boat');
   await page.keyboard.press('Enter');
-  await sheet.getByLabel('Labelled how').selectOption('boat');
+  await sheet.getByLabel('Labels of what is shown').selectOption('boat');
   await expect(tiles).toHaveCount(4);
   await expect(tiles.first()).toContainText('boat');
-  await sheet.getByLabel('Labelled how').selectOption({ label: 'labelled or not' });
+  await sheet.getByLabel('Labels of what is shown').selectOption({ label: 'labelled or not' });
   const clip = sheet.getByRole('button', { name: 'Look at clip.webm' }).locator('img');
   await expect
     .poll(() => clip.evaluate((img: HTMLImageElement) => img.naturalWidth))
     .toBeGreaterThan(0);
 
   await sheet.getByRole('button', { name: 'Show lookalikes as one' }).click();
-  await expect(sheet).toContainText('up to 6 of 64 cells differ');
+  await expect(sheet).toContainText('similarity: at least 58 of 64');
   await expect(sheet).toContainText('alike');
   await expect.poll(() => tiles.count()).toBeLessThan(11);
   await sheet.getByRole('button', { name: 'Show each' }).click();
@@ -297,8 +297,8 @@ test('a file that the store does not lead to is joined by hand, marked, and take
   // A reload keeps it; taking it off leaves the line as the store tells of it.
   await page.reload();
   await expect(line).toContainText('joined by hand');
-  await line.getByRole('button', { name: 'Take it off' }).click();
+  await line.getByRole('button', { name: 'Remove it' }).click();
   await expect(line).toContainText('not in the source');
   await page.getByRole('link', { name: 'Log', exact: true }).click();
-  await expect(page.getByRole('main')).toContainText('file taken off');
+  await expect(page.getByRole('main')).toContainText('file join removed');
 });

@@ -53,7 +53,7 @@ async function begin(page: Page): Promise<void> {
 test('a handset is made ready, copied, examined, and its copy saved', async ({ page }) => {
   await openBench(page, /Eirin’s handset/);
   await expect(button(page, 'Begin the copy')).toBeDisabled();
-  await expect(page.getByRole('radio', { name: 'Physical' })).toBeDisabled();
+  await expect(page.getByRole('radio', { name: 'Bit for bit' })).toBeDisabled();
   await button(page, 'Take another cable').click();
   await button(page, 'The client switches it on').click();
   await button(page, 'Ask the phone').first().click();
@@ -233,8 +233,8 @@ test('recovered messages are put back, read back, and taken out again', async ({
   await expect(page.getByText('1 message would be added')).toBeVisible();
   await button(page, 'Put 1 message back').click();
   await expect(page.getByText(/1 message added\. Read back and compared/)).toBeVisible();
-  await button(page, 'Take 1 message out again').click();
-  await expect(button(page, 'Take 1 message out again')).toHaveCount(0);
+  await button(page, 'Undo (1 message)').click();
+  await expect(button(page, 'Undo (1 message)')).toHaveCount(0);
 });
 
 test('chosen lines go back into a phone, and its raw storage gives deleted files', async ({
@@ -251,27 +251,30 @@ test('chosen lines go back into a phone, and its raw storage gives deleted files
   await button(page, 'Give it').click();
   await begin(page);
   await button(page, 'Examine it').click({ timeout: 30_000 });
-  const running = page.getByRole('region', { name: 'Pass that is running' });
+  const running = page.getByRole('region', { name: 'Examination in progress' });
   await expect(button(page, 'Examine it')).toHaveCount(0);
   await expect(running).toHaveCount(0, { timeout: 30_000 });
   await openRead(page, /Halvard|184/);
-  await button(page, 'deleted only').click();
+  await page
+    .getByRole('group', { name: 'States shown' })
+    .getByRole('button', { name: /^live/ })
+    .click();
   const lines = page.getByRole('article');
   await lines
     .first()
-    .getByRole('button', { name: /Choose line/ })
+    .getByRole('button', { name: /Select line/ })
     .click();
   await page.goto(page.url().replace(/read.*$/, 'bench'));
   await choose(page, /Old handset from the drawer/);
-  await button(page, 'Look at the chosen lines').click();
+  await button(page, 'Look at the selected messages').click();
   await expect(page.getByText('1 message would be added')).toBeVisible();
   await button(page, 'Put 1 message back').click();
   await expect(page.getByText(/1 message added\. Read back and compared/)).toBeVisible();
-  await button(page, 'Look at the chosen lines').click();
+  await button(page, 'Look at the selected messages').click();
   await expect(page.getByText(/Nothing would be added/)).toBeVisible();
 
   await button(page, 'Give it').click();
-  await page.getByRole('radio', { name: 'Physical' }).check();
+  await page.getByRole('radio', { name: 'Bit for bit' }).check();
   await begin(page);
   await button(page, 'Examine it').click({ timeout: 60_000 });
   await expect(button(page, 'Examine it')).toHaveCount(0);
@@ -330,7 +333,7 @@ test('from the intake to the first message got back, by keyboard alone', async (
   await expect(button(page, 'Examine it')).toBeVisible({ timeout: 40_000 });
   await tabTo(page, /^Examine it/);
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('region', { name: 'Pass that is running' })).toHaveCount(0, {
+  await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0, {
     timeout: 40_000
   });
   await page.keyboard.press('g');

@@ -17,7 +17,7 @@ export async function openDemo(page: Page): Promise<void> {
     /live/,
     { timeout: 60_000 }
   );
-  await expect(page.getByRole('region', { name: 'Pass that is running' })).toHaveCount(0);
+  await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0);
 }
 
 /** Fails the test when the page writes an error to its console or throws. */

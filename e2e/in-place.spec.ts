@@ -76,11 +76,11 @@ test('evidence is read where it lies, also after a reload, and a change of it is
   await expect(card).toContainText('320 live');
   await openRead(page, /\d/);
   await page.getByRole('article').first().click();
-  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('a.db');
+  await expect(page.getByRole('complementary', { name: 'Details' })).toContainText('a.db');
 
   await page.getByRole('link', { name: 'Sources', exact: true }).click();
   await pickFromDisk(page, { 'a.db': store(401) });
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
   await expect(card).toContainText('✗ changed since it was added');
 });
 
@@ -98,7 +98,7 @@ test('a folder is read where it lies; what was taken away is said in one sentenc
     const root = await navigator.storage.getDirectory();
     await root.removeEntry('Evidence', { recursive: true });
   });
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
   await expect(page.getByRole('alert')).toContainText('Evidence is not where it was');
   await expect(card).toContainText('48 live');
 });

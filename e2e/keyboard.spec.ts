@@ -37,7 +37,7 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   const strip = page.getByRole('region', { name: 'What the view is narrowed to' });
   await expect(strip).toContainText('hits of “deposit”');
   await tabTo(page, strip.getByRole('radio', { name: 'in context' }));
-  for (const way of ['only the hits', 'list of all']) {
+  for (const way of ['only the hits', 'as a list']) {
     await press(page, 'ArrowRight');
     await expect(strip.getByRole('radio', { name: way })).toBeFocused();
   }
@@ -69,12 +69,12 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   await page.keyboard.type('12 Mar 2026');
   await press(page, 'Tab', 'Escape');
   await expect(page.getByRole('button', { name: 'Days shown: 12 Mar 2026' })).toBeFocused();
-  await tabTo(page, strip.getByRole('button', { name: 'of some days, take away' }));
+  await tabTo(page, strip.getByRole('button', { name: 'of some days, remove' }));
   await press(page, 'Enter');
 
   // A line is chosen, another is noted.
   await press(page, 'j', 'x');
-  await expect(page.getByRole('link', { name: /^1 record chosen/ })).toBeVisible();
+  await expect(page.getByRole('link', { name: /^1 record selected/ })).toBeVisible();
 
   // Facets are tabs: arrows go from one to the next.
   await tabTo(page, page.getByRole('tab', { selected: true }));
@@ -92,17 +92,17 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   await expect(viewer.getByText(/^2 of \d+$/)).toBeVisible();
   await press(page, 'Escape');
   await expect(viewer).toHaveCount(0);
-  await tabTo(page, sheet.getByRole('checkbox', { name: /^Choose/ }));
+  await tabTo(page, sheet.getByRole('checkbox', { name: /^Select/ }));
   await press(page, 'Space');
-  await expect(sheet.getByRole('checkbox', { name: /^Choose/ }).first()).toBeChecked();
-  await expect(page.getByRole('link', { name: /^2 records chosen/ })).toBeVisible();
+  await expect(sheet.getByRole('checkbox', { name: /^Select/ }).first()).toBeChecked();
+  await expect(page.getByRole('link', { name: /^2 records selected/ })).toBeVisible();
 
   // The case at a glance, then the records: a preset is kept by its menu.
   await press(page, 'g', 'u');
-  await expect(page.getByRole('main', { name: 'Summary of the case' })).toContainText('2 chosen');
+  await expect(page.getByRole('main', { name: 'Summary of the case' })).toContainText('2 selected');
   await press(page, 'g', 'p');
   await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
-  await tabTo(page, page.getByRole('button', { name: 'Keep or exchange' }), 90);
+  await tabTo(page, page.getByRole('button', { name: 'Save or share' }), 90);
   await press(page, 'Enter');
   await expect(page.getByRole('menuitem', { name: 'Save as …' })).toBeVisible();
   await press(page, 'Enter');

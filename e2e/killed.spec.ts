@@ -39,7 +39,7 @@ function kill(profile: string): void {
 }
 
 const card = (page: Page, name: string) => page.getByRole('article', { name: `Source ${name}` });
-const strip = (page: Page) => page.getByRole('region', { name: 'Pass that is running' });
+const strip = (page: Page) => page.getByRole('region', { name: 'Examination in progress' });
 
 for (const moment of [/found [1-9]/, /searching freed space|joining messages/, /keeping line/]) {
   test(`the browser is killed while a pass says ${moment.source}: what was kept stays, the rest is taken up again`, async ({

@@ -24,7 +24,7 @@ function facet(page: Page, name: RegExp): ReturnType<Page['locator']> {
 }
 
 async function passOver(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
 }
 
 test('an encrypted backup asks for its password in place, and the facets show what it holds', async ({
@@ -38,7 +38,7 @@ test('an encrypted backup asks for its password in place, and the facets show wh
   await expect(card).toContainText('The password does not open it.', { timeout: 60_000 });
   await card.getByLabel(/^Password for/).fill(BACKUP_PASSWORD);
   await page.keyboard.press('Enter');
-  await expect(card).toContainText('2 held', { timeout: 60_000 });
+  await expect(card).toContainText('2 recently deleted', { timeout: 60_000 });
   await expect(card).toContainText('HomeDomain/Library/SMS/sms.db');
 
   await page.getByRole('link', { name: 'Read', exact: true }).click();
@@ -129,7 +129,7 @@ test('folders: a backup from above, a card, a computer with copies; a pass can b
     await page.getByTestId('folder').setInputFiles(onDisk(wanted, files));
     await expect(page.getByRole('article', { name: `Source ${wanted}` })).toBeVisible();
     if (wanted === 'computer') {
-      await page.getByText('Narrow what to look for').click();
+      await page.getByText('Limit the search').click();
       await page.getByLabel('Messages', { exact: true }).uncheck();
     }
     await passOver(page);
@@ -185,5 +185,5 @@ test('storage of the first version is brought up without loss', async ({ page })
   );
   await page.goto('/');
   await page.getByText('Kept since the first version').click();
-  await expect(page.getByText('Nothing on the shelf yet')).toBeVisible();
+  await expect(page.getByText('No sources yet')).toBeVisible();
 });

@@ -49,20 +49,20 @@ test('hits, calls, files and gaps are chosen, named, arranged by keys, produced,
 }) => {
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
-  await page.getByRole('button', { name: /^Choose (all \d+ hits|the hit)$/ }).click();
+  await page.getByRole('button', { name: /^Select (all \d+ hits|the hit)$/ }).click();
   await expect(
-    page.getByRole('link', { name: /records chosen, to the exhibit list/ })
+    page.getByRole('link', { name: /records selected, to the exhibit list/ })
   ).toBeVisible();
   await page.getByLabel('Search this case').fill('');
   await facet(page, /^Calls/);
-  await page.getByRole('checkbox', { name: 'Choose row 1', exact: true }).click();
+  await page.getByRole('checkbox', { name: 'Select row 1', exact: true }).click();
   await page
-    .getByRole('checkbox', { name: 'Choose row 2', exact: true })
+    .getByRole('checkbox', { name: 'Select row 2', exact: true })
     .click({ modifiers: ['Shift'] });
   await facet(page, /^Media/);
-  await page.getByRole('checkbox', { name: 'Choose slip-1.png' }).click();
+  await page.getByRole('checkbox', { name: 'Select slip-1.png' }).click();
   await facet(page, /^Gaps/);
-  await page.getByRole('checkbox', { name: 'Choose row 1' }).click();
+  await page.getByRole('checkbox', { name: 'Select row 1' }).click();
   await toProduce(page);
   await expect(exhibits(page)).toHaveCount(4);
   await exhibits(page).nth(2).getByRole('button', { name: 'Files', exact: true }).click();
@@ -127,7 +127,7 @@ test('marked words, a part of a picture and a person are covered, and taken back
   });
   await page.getByRole('button', { name: 'Cover “find it”' }).click();
   await expect(line.getByText('ID', { exact: true })).toHaveCount(2);
-  await line.getByRole('button', { name: /Choose line/ }).click();
+  await line.getByRole('button', { name: /Select line/ }).click();
   await toProduce(page);
   await page.getByLabel('Settings for').selectOption({ label: 'For a client' });
   await page
@@ -157,7 +157,7 @@ test('marked words, a part of a picture and a person are covered, and taken back
   const log = readFileSync(join(folder, 'data/redactions.csv'), 'utf8');
   expect(log).toMatch(/ID,,area,\d+/);
   expect(log).toMatch(/NAME,a third person,person,everywhere/);
-  await page.getByRole('button', { name: /^Take back the redaction of Halvard/ }).click();
+  await page.getByRole('button', { name: /^Remove the redaction of Halvard/ }).click();
   await expect(page.getByText('Halvard Nystuen, wherever named')).toHaveCount(0);
 });
 
@@ -170,9 +170,13 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
         (await navigator.storage.getDirectory()).getDirectoryHandle('chosen', { create: true })
     });
   });
+  await page.reload();
   await openRead(page, /Halvard Nystuen/);
-  await page.getByRole('button', { name: 'deleted only' }).click();
-  await page.getByRole('button', { name: 'Choose thread' }).click();
+  await page
+    .getByRole('group', { name: 'States shown' })
+    .getByRole('button', { name: /^live/ })
+    .click();
+  await page.getByRole('button', { name: 'Select conversation' }).click();
   await toProduce(page);
   await page.getByLabel('Workbook').check();
   await page.getByLabel('Rebuilt database').check();
@@ -224,7 +228,7 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   await page.getByTestId('package').setInputFiles(log);
   await expect(page.getByText('Nothing was changed.')).toBeVisible();
-  writeFileSync(log, readFileSync(log, 'utf8').replace('pass done', 'pass gone'));
+  writeFileSync(log, readFileSync(log, 'utf8').replace('examination finished', 'examination gone'));
   await page.getByTestId('package').setInputFiles(log);
   await expect(page.getByText(/broken-chain/)).toBeVisible();
 });
@@ -245,7 +249,7 @@ test('pictures and recordings that few programs open are converted, shown and co
     .click();
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   await facet(page, /^Media [1-9]/);
-  for (const name of samples) await page.getByRole('checkbox', { name: `Choose ${name}` }).click();
+  for (const name of samples) await page.getByRole('checkbox', { name: `Select ${name}` }).click();
   const heic = page.getByRole('listitem').filter({ hasText: 'picture.heic' }).locator('img');
   await expect.poll(() => heic.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(240);
   await toProduce(page);
@@ -272,7 +276,7 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   demo: page
 }) => {
   await openRead(page, /Halvard Nystuen/);
-  await page.getByRole('button', { name: 'Choose thread' }).click();
+  await page.getByRole('button', { name: 'Select conversation' }).click();
   await toProduce(page);
   await expect(exhibits(page)).toContainText('whole thread, 322 lines');
   await page.getByLabel('From day').fill('2026-03-12');
@@ -283,17 +287,17 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await page.getByLabel('Context').fill('2');
   await page.keyboard.press('Tab');
   await expect(exhibits(page)).toContainText('with 2 lines of context');
-  await page.getByRole('button', { name: /^Drop Halvard Nystuen/ }).click();
+  await page.getByRole('button', { name: /^Remove Halvard Nystuen/ }).click();
   await expect(exhibits(page)).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(exhibits(page)).toContainText('with 2 lines of context');
   await page.getByRole('button', { name: 'New list' }).click();
   await page.getByLabel('Name of the list').fill('For the other side');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Nothing is chosen yet.')).toBeVisible();
+  await expect(page.getByText('Nothing is selected yet.')).toBeVisible();
   await page.getByLabel('List in use').selectOption({ label: 'Exhibits (1)' });
   await expect(exhibits(page)).toHaveCount(1);
-  await page.getByRole('button', { name: 'Keep or exchange' }).click();
+  await page.getByRole('button', { name: 'Save or share' }).click();
   await page.getByRole('menuitem', { name: 'Save as …' }).click();
   await page.getByLabel('Name of these settings').fill('Harbour office');
   await page.keyboard.press('Enter');

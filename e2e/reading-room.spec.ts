@@ -28,11 +28,11 @@ test('evidence that is dropped on an empty casebook begins a case', async ({ pag
   await page.getByTestId('evidence').setInputFiles(path);
   await page.waitForURL('**/sources');
   await expect(page.getByRole('article', { name: 'Source phone.db' })).toBeVisible();
-  await page.getByRole('button', { name: /^Examine/ }).click();
+  await page.getByRole('button', { name: /^Examine phone/ }).click();
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   await expect(page.getByRole('note')).toContainText('The marks down the middle');
   await page.getByRole('button', { name: 'All marks' }).click();
-  await expect(page.getByRole('dialog')).toContainText('It was deleted and was brought back whole');
+  await expect(page.getByRole('dialog')).toContainText('It was deleted and was recovered in full');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('note')).toHaveCount(0);
 });
@@ -65,7 +65,7 @@ test('addresses of one person are joined, parted and named; the reason is told',
     .getByRole('button', { name: /and 1 more/ })
     .last()
     .click();
-  await person.getByRole('button', { name: 'Take halvard.yard out' }).click();
+  await person.getByRole('button', { name: 'Remove halvard.yard from this person' }).click();
   await page.reload();
   await facet(page, /^Messages/).click();
   await expect(people(page).filter({ hasText: 'Halvard Nystuen' })).toHaveCount(2);
@@ -98,7 +98,7 @@ test('correspondents are ordered and narrowed, and notices stand apart', async (
   await page.getByLabel('Kind of correspondents').selectOption('groups');
   await expect(people(page)).toHaveCount(2);
   await page.getByLabel('Kind of correspondents').selectOption('all');
-  const notices = people(page).filter({ hasText: 'Notices' });
+  const notices = people(page).filter({ hasText: 'Automated messages' });
   await notices.scrollIntoViewIfNeeded();
   await expect(notices).toContainText('from 1 sender');
   await expect(people(page).filter({ hasText: '72022' })).toHaveCount(0);
@@ -111,7 +111,7 @@ test('correspondents are ordered and narrowed, and notices stand apart', async (
   const strip = page.getByRole('region', { name: 'What the view is narrowed to' });
   await expect(strip).toContainText('in Office computer');
   await expect(people(page).filter({ hasText: 'Sunniva' })).toHaveCount(0);
-  await strip.getByRole('button', { name: /^in Office computer, take away/ }).click();
+  await strip.getByRole('button', { name: /^in Office computer, remove/ }).click();
   await expect(strip).toHaveCount(0);
 });
 
@@ -151,7 +151,7 @@ test('a line is noted and labelled, found by it, and both go with the case file'
   await expect(people(page)).toHaveCount(1);
   await page.getByLabel('Search this case').fill('');
   await page.getByRole('button', { name: 'Narrow the view' }).click();
-  await page.getByLabel('Labelled how').selectOption('cash');
+  await page.getByLabel('Labels of what is shown').selectOption('cash');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('article')).toHaveCount(1);
 

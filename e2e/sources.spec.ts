@@ -58,7 +58,7 @@ test('files that cannot be read are answered with one plain sentence each', asyn
   ];
   for (const [name, buffer, sentence] of cases) {
     await addFile(page, name, buffer);
-    await page.getByRole('button', { name: 'Begin pass' }).click();
+    await page.getByRole('button', { name: 'Examine', exact: true }).click();
     const card = page.getByRole('article', { name: `Source ${name}` });
     await expect(card).toContainText(sentence);
     await expect(card).toHaveCount(1);
@@ -73,8 +73,8 @@ test('a database in a raw image is found at depth whole, also after a reload', a
     'card.img',
     Buffer.concat([randomBytes(300_032), store(200), randomBytes(9000)])
   );
-  await page.getByRole('radio', { name: /Whole/ }).check();
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('radio', { name: /Everything, raw/ }).check();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
   await page.reload();
   const card = page.getByRole('article', { name: 'Source card.img' });
   await expect(card).toContainText('card.img at 300032');
@@ -89,7 +89,7 @@ test('an image that holds a database says so, and examining it is the next press
   await addFile(page, 'card.img', image);
   const card = page.getByRole('article', { name: 'Source card.img' });
   await expect(card).toContainText('a database begins at byte 300,032');
-  await expect(page.getByRole('radio', { name: /Whole/ })).toBeChecked();
+  await expect(page.getByRole('radio', { name: /Everything, raw/ })).toBeChecked();
   await page.getByRole('button', { name: 'Examine card.img' }).click();
   await expect(card).toContainText('160 live');
 });
@@ -117,8 +117,8 @@ test('a long pass can be read during, paused, reloaded and stopped', async ({ pa
   // By its path, for a driver that carries the bytes over would itself hold the page up.
   await page.getByTestId('files').setInputFiles(temporaryFile('large.db', store(60_000)));
   await expect(page.getByRole('article', { name: 'Source large.db' })).toBeVisible();
-  await page.getByRole('button', { name: 'Begin pass' }).click();
-  const strip = page.getByRole('region', { name: 'Pass that is running' });
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
+  const strip = page.getByRole('region', { name: 'Examination in progress' });
   // The first live lines can be read while the rest is being searched.
   await expect(strip).toContainText('found 1,000', { timeout: 60_000 });
   await strip.getByRole('button', { name: 'Pause' }).click();
@@ -135,10 +135,10 @@ test('a long pass can be read during, paused, reloaded and stopped', async ({ pa
   await expect(card).toContainText('48,000 live');
   await expect(card).toContainText(/1[12],\d{3} recovered/);
 
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
   await strip.getByRole('button', { name: 'Stop' }).click();
   await expect(strip).toHaveCount(0);
-  await expect(card).toContainText('The pass was stopped early');
+  await expect(card).toContainText('The examination was stopped early');
   await expect(card).toContainText('48,000 live');
 });
 
@@ -182,7 +182,7 @@ test('cases are kept, searched, deleted and brought back', async ({ page }) => {
 test('narrow pages: reading works at 1024 and at 400', async ({ page }) => {
   await newCase(page, 'Narrow');
   await addFile(page, 'a.db', store(300));
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
   await expect(page.getByRole('article', { name: 'Source a.db' })).toContainText('recovered');
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   for (const width of [1024, 400]) {
@@ -200,7 +200,7 @@ test('narrow pages: reading works at 1024 and at 400', async ({ page }) => {
 test('a case file is saved, and read again as a case', async ({ page }) => {
   await newCase(page, 'To be moved');
   await addFile(page, 'a.db', store(200));
-  await page.getByRole('button', { name: 'Begin pass' }).click();
+  await page.getByRole('button', { name: 'Examine', exact: true }).click();
   await expect(page.getByRole('article', { name: 'Source a.db' })).toContainText('recovered');
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   const arriving = page.waitForEvent('download');
@@ -217,7 +217,7 @@ test('a case file is saved, and read again as a case', async ({ page }) => {
   await page.waitForURL('**/read');
   await expect(page.getByRole('button', { name: /recovered 40/ })).toBeVisible();
   // The same bytes are on the shelf of the first case, so the proof can be shown here too.
-  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('a.db, page');
+  await expect(page.getByRole('complementary', { name: 'Details' })).toContainText('a.db, page');
 });
 
 test('what is added says at once what it is, and one press examines it all', async ({ page }) => {
@@ -265,7 +265,7 @@ test('where nothing shows who wrote, one answer tells it', async ({ page }) => {
   const ask = page.getByRole('region', { name: 'One question' });
   await expect(ask).toContainText('Which of these lines did the owner write?');
   await ask.getByRole('button', { name: 'The owner wrote these' }).first().click();
-  await page.getByRole('button', { name: 'Save and begin pass' }).click();
+  await page.getByRole('button', { name: 'Save and examine' }).click();
   await page.getByRole('link', { name: 'Sources', exact: true }).first().click();
   await expect(card).toContainText('60 live');
   await expect(card.getByRole('link', { name: 'Answer one question' })).toHaveCount(0);
@@ -285,14 +285,14 @@ test('a source that is removed says what goes along, comes back after a reload, 
   await page.keyboard.press('j');
   await expect(page.locator('article:focus')).toHaveCount(1);
   await page.keyboard.press('x');
-  await expect(page.getByText('1 chosen')).toBeVisible();
+  await expect(page.getByText('1 selected')).toBeVisible();
   await page.getByRole('link', { name: 'Sources', exact: true }).click();
   await card.getByRole('button', { name: 'one.db', exact: true }).click();
   const remove = async (): Promise<void> => {
     await page.getByRole('button', { name: 'Remove source' }).click();
     const dialog = page.getByRole('dialog');
     await expect(dialog).toContainText(/1\d\d messages|[89]\d messages/);
-    await expect(dialog).toContainText('1 chosen record');
+    await expect(dialog).toContainText('1 selected record');
     await dialog.getByRole('button', { name: 'Remove source' }).click();
     await expect(card).toHaveCount(0);
   };
@@ -311,7 +311,7 @@ test('a source that is removed says what goes along, comes back after a reload, 
   await addFile(page, 'again.db', store(100));
   await page.getByRole('button', { name: 'Examine again.db' }).click();
   await expect(page.getByRole('article', { name: 'Source again.db' })).toContainText('80 live');
-  await expect(page.getByText('1 chosen')).toBeVisible();
+  await expect(page.getByText('1 selected')).toBeVisible();
 });
 
 test('a password that was typed is used whichever button begins', async ({ page }) => {
@@ -365,6 +365,6 @@ test('a store that is called like a log offers its readings, and one press reads
   await reading.getByRole('link', { name: 'Check this reading' }).click();
   await expect(page.getByRole('heading', { name: 'Profile desk' })).toBeVisible();
   await expect(page.getByLabel('Table of messages')).toHaveValue('log');
-  await page.getByRole('button', { name: 'Save and begin pass' }).click();
+  await page.getByRole('button', { name: 'Save and examine' }).click();
   await expect(card).toContainText('60 live');
 });

@@ -11,7 +11,7 @@ test('one tab takes sources and runs passes, others read, and the next one takes
   const notice = second.getByText('This case is also open in another tab');
   await expect(notice).toBeVisible();
   await expect(page.getByText('This case is also open in another tab')).toHaveCount(0);
-  await second.getByRole('button', { name: 'Begin pass' }).click();
+  await second.getByRole('button', { name: 'Examine', exact: true }).click();
   await expect(second.getByRole('alert')).toContainText('Do it there, or close that tab.');
   await second.getByRole('button', { name: 'Close', exact: true }).click();
   await second.getByTestId('files').setInputFiles({
@@ -24,8 +24,8 @@ test('one tab takes sources and runs passes, others read, and the next one takes
   await page.close();
   await expect(notice).toHaveCount(0);
   await second.getByRole('button', { name: 'Close', exact: true }).click();
-  await second.getByRole('button', { name: 'Begin pass' }).click();
-  const strip = second.getByRole('region', { name: 'Pass that is running' });
+  await second.getByRole('button', { name: 'Examine', exact: true }).click();
+  const strip = second.getByRole('region', { name: 'Examination in progress' });
   await expect(strip).toHaveCount(0, { timeout: 30_000 });
   await expect(second.getByRole('alert')).toHaveCount(0);
 });

@@ -13,16 +13,19 @@ test('from the demo to a record: pass, turning point, choice, production', async
 }) => {
   await openDemo(page);
   await openRead(page, /Halvard Nystuen/);
-  await page.getByRole('button', { name: 'deleted only' }).click();
+  await page
+    .getByRole('group', { name: 'States shown' })
+    .getByRole('button', { name: /^live/ })
+    .click();
   const line = page.getByRole('article').filter({ hasText: TURNING_POINT });
   await expect(line).toBeVisible();
   await line.getByText(TURNING_POINT).click();
-  const margin = page.getByRole('complementary', { name: 'Margin' });
+  const margin = page.getByRole('complementary', { name: 'Details' });
   await expect(margin).toContainText('recovered');
   await expect(margin).toContainText('phone-telephony.db, page');
-  await line.getByRole('button', { name: /Choose line/ }).click();
+  await line.getByRole('button', { name: /Select line/ }).click();
   await expect(
-    page.getByRole('link', { name: '1 record chosen, to the exhibit list' })
+    page.getByRole('link', { name: '1 record selected, to the exhibit list' })
   ).toBeVisible();
 
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
@@ -77,7 +80,7 @@ test('search finds names, numbers and words', async ({ demo: page }) => {
   await expect(page.getByRole('article')).toHaveCount(1);
   // All hits in one list: moved through and opened by keys.
   await page.getByLabel('Search this case').fill('deposit');
-  await strip.getByText('list of all').click();
+  await strip.getByText('as a list').click();
   const list = page.getByRole('listbox', { name: 'All hits' });
   await expect(list.getByText('Halvard Nystuen', { exact: true }).first()).toBeVisible();
   const told = /([\d,]+) hits? of/.exec(await strip.innerText())![1];
@@ -123,10 +126,10 @@ test('by keyboard alone: to the line, choose, produce', async ({ demo: page }) =
   await page.keyboard.press('j');
   await page.keyboard.press('Shift+X');
   await expect(
-    page.getByRole('link', { name: '2 records chosen, to the exhibit list' })
+    page.getByRole('link', { name: '2 records selected, to the exhibit list' })
   ).toBeVisible();
   await page.keyboard.press('m');
-  await expect(page.getByRole('complementary', { name: 'Margin' })).toHaveCount(0);
+  await expect(page.getByRole('complementary', { name: 'Details' })).toHaveCount(0);
   await page.keyboard.press('p');
   await expect(page.getByRole('button', { name: 'Fewer bytes' })).toBeVisible();
   await page.keyboard.press('?');
@@ -142,15 +145,15 @@ test('a reload comes back to the same line and choices', async ({ demo: page }) 
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('receipt');
   const line = page.getByRole('article').filter({ hasText: 'Without a receipt?' });
-  await line.getByRole('button', { name: /Choose line/ }).click();
+  await line.getByRole('button', { name: /Select line/ }).click();
   await line.getByText('Without a receipt?').click();
-  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('08:57:40');
+  await expect(page.getByRole('complementary', { name: 'Details' })).toContainText('08:57:40');
   await page.getByLabel('Search this case').fill('');
   await page.reload();
   const again = page.getByRole('article').filter({ hasText: 'Without a receipt?' });
   await expect(again).toBeVisible();
-  await expect(again).toHaveAccessibleName(/chosen/);
-  await expect(page.getByRole('complementary', { name: 'Margin' })).toContainText('08:57:40');
+  await expect(again).toHaveAccessibleName(/selected/);
+  await expect(page.getByRole('complementary', { name: 'Details' })).toContainText('08:57:40');
 });
 
 test('nothing leaves for another origin', async ({ demo: page }) => {
@@ -168,10 +171,13 @@ test('words that are redacted are in no file of the archive, and the archive can
   demo: page
 }) => {
   await openRead(page, /Halvard/);
-  await page.getByRole('button', { name: 'deleted only' }).click();
+  await page
+    .getByRole('group', { name: 'States shown' })
+    .getByRole('button', { name: /^live/ })
+    .click();
   const line = page.getByRole('article').filter({ hasText: TURNING_POINT });
   await line.getByText(TURNING_POINT).click();
-  await line.getByRole('button', { name: /Choose line/ }).click();
+  await line.getByRole('button', { name: /Select line/ }).click();
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   await page.getByLabel('Settings for').selectOption({ label: 'For a lawyer' });
   await page.getByLabel('Words').fill('Pay me half now in cash');

@@ -83,7 +83,7 @@ async function passOver(page: Page, store: string, profile: string): Promise<num
     await page.getByTestId('files').setInputFiles(store);
     await card.getByText(/telephony provider, /).waitFor({ timeout: LONG });
   });
-  const strip = page.getByRole('region', { name: 'Pass that is running' });
+  const strip = page.getByRole('region', { name: 'Examination in progress' });
   const begun = performance.now();
   const { peak } = await peakWhile(profile, async () => {
     await page.getByRole('button', { name: /^Examine / }).click();
@@ -116,7 +116,7 @@ async function reading(page: Page, profile: string): Promise<void> {
     await settled(page, hits);
     await search.fill(word);
     const took = await settled(page, hits);
-    const all = await page.getByRole('button', { name: /^Choose all/ }).allInnerTexts();
+    const all = await page.getByRole('button', { name: /^Select all/ }).allInnerTexts();
     const found = /[\d,]+/.exec(all[0] ?? '')?.[0] ?? '0';
     row(`${what} (${found} hits), until all counts stand`, seconds(took));
   }

@@ -44,11 +44,11 @@ function made(): Uint8Array {
 async function measure(page: Page, archive: string): Promise<void> {
   await newCase(page, 'Pictures');
   await page.getByTestId('files').setInputFiles(archive);
-  const examine = page.getByRole('button', { name: /^(Examine|Begin pass)/ }).first();
+  const examine = page.getByRole('button', { name: /^(Examine)/ }).first();
   await examine.click({ timeout: 120_000 });
-  await page.getByRole('region', { name: 'Pass that is running' }).waitFor({ timeout: 60_000 });
+  await page.getByRole('region', { name: 'Examination in progress' }).waitFor({ timeout: 60_000 });
   await page
-    .getByRole('region', { name: 'Pass that is running' })
+    .getByRole('region', { name: 'Examination in progress' })
     .waitFor({ state: 'detached', timeout: 600_000 });
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   const media = page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name: /^Media/ });

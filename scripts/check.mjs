@@ -1,6 +1,7 @@
-// Types, lint, format, import rules, unused code, two at a time. Prints what each says, and stops at the first that fails.
+// Types, lint, format, import rules, unused code, two at a time; with --quick types, and lint and format of what changed. Prints what each says, and stops at the first that fails.
 import { spawn } from 'node:child_process';
 import { availableParallelism } from 'node:os';
+import { changedFiles } from './lib/changed.mjs';
 import { root, run, say } from './lib/install.mjs';
 import { prepare } from './prepare.mjs';
 
@@ -27,6 +28,22 @@ const STEPS = [
   ['Unused code', ['knip', '--no-progress', '--exclude', 'types']]
 ];
 
+/** Lint and format look at what changed alone; what the rules of imports and unused code say of the whole is left to the full run. */
+function quickSteps() {
+  const changed = changedFiles();
+  const code = changed.filter((path) => /\.(ts|svelte|mjs)$/.test(path));
+  const formed = changed.filter((path) => /\.(ts|svelte|mjs|md|json|css)$/.test(path));
+  return [
+    STEPS[1],
+    STEPS[0],
+    STEPS[2],
+    ...(code.length > 0 ? [['Lint', ['eslint', ...code, '--max-warnings', '0']]] : []),
+    ...(formed.length > 0
+      ? [['Format', ['prettier', '--check', '--ignore-unknown', '--log-level', 'warn', ...formed]]]
+      : [])
+  ];
+}
+
 prepare();
 run('npx', ['--no-install', 'svelte-kit', 'sync']);
 
@@ -52,7 +69,7 @@ function check([title, args]) {
   });
 }
 
-const waiting = [...STEPS];
+const waiting = process.argv.includes('--quick') ? quickSteps() : [...STEPS];
 async function work() {
   for (let step = waiting.shift(); step; step = waiting.shift()) await check(step);
 }

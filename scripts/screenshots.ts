@@ -13,7 +13,7 @@ async function main(): Promise<void> {
     for (const scheme of ['light', 'dark'] as const) {
       const viewport = { width: 1280, height: 800 };
       const context = await browser.newContext({ baseURL, viewport, colorScheme: scheme });
-      await walk(await context.newPage(), scheme === 'light' ? '' : '-lamp');
+      await walk(await context.newPage(), scheme === 'light' ? '' : '-dark');
       await context.close();
     }
   });
@@ -72,9 +72,9 @@ async function shootPeople(page: Page, shoot: (name: string) => Promise<void>): 
 
 /** What of each list goes onto the exhibit list. */
 const CHOSEN: Record<string, RegExp> = {
-  Calls: /^Choose row 1$/,
-  Media: /^Choose slip-1/,
-  Gaps: /^Choose row 1$/
+  Calls: /^Select row 1$/,
+  Media: /^Select slip-1/,
+  Gaps: /^Select row 1$/
 };
 
 async function walk(page: Page, end: string): Promise<void> {
@@ -98,7 +98,7 @@ async function walk(page: Page, end: string): Promise<void> {
   await page.getByLabel('Search this case').fill('');
   await page.waitForTimeout(600);
   const line = page.getByRole('article').filter({ hasText: 'Forget Saturday' });
-  await line.getByRole('button', { name: /Choose line/ }).click();
+  await line.getByRole('button', { name: /Select line/ }).click();
   for (let i = 0; i < 4; i++) await page.keyboard.press('j');
   await page.keyboard.press('Shift+X');
   for (let i = 0; i < 4; i++) await page.keyboard.press('k');
@@ -142,9 +142,9 @@ async function unlockAndShoot(page: Page, shoot: (name: string) => Promise<void>
   await shoot('sources');
   await card.getByLabel(/^Password for/).fill(BACKUP_PASSWORD);
   await page.keyboard.press('Enter');
-  await card.getByText('2 held').waitFor({ timeout: 60_000 });
+  await card.getByText('2 recently deleted').waitFor({ timeout: 60_000 });
   await page.getByRole('link', { name: 'worked out' }).click();
-  await page.getByText('the newest first').waitFor();
+  await page.getByText('newest first').waitFor();
   await shoot('profile');
   await page.getByRole('link', { name: 'Sources', exact: true }).first().click();
 }

@@ -1,8 +1,9 @@
-// Unit and property tests with Node's own runner; arguments narrow them to files.
+// Unit and property tests with Node's own runner; arguments narrow them to files, --quick to those nearest to what changed.
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { ensurePrograms, root, run } from './lib/install.mjs';
+import { changedFiles, nearestTests } from './lib/changed.mjs';
+import { ensurePrograms, root, run, say } from './lib/install.mjs';
 import { prepare } from './prepare.mjs';
 
 function testsBelow(folder) {
@@ -19,9 +20,12 @@ if (!existsSync(join(root, '.svelte-kit/tsconfig.json')))
   run('npx', ['--no-install', 'svelte-kit', 'sync']);
 // The command-line SQLite writes the logs and journals that its WebAssembly build cannot; the others read what is produced.
 ensurePrograms({ sqlite3: 'sqlite3', pdftotext: 'poppler-utils', qpdf: 'qpdf' });
-const named = process.argv.slice(2);
-const files =
-  named.length > 0 ? named : ['core', 'cli', 'bench', 'demo', 'src'].flatMap(testsBelow);
+const named = process.argv.slice(2).filter((word) => word !== '--quick');
+const all = ['core', 'cli', 'bench', 'demo', 'src'].flatMap(testsBelow);
+const isQuick = process.argv.includes('--quick');
+const files = named.length > 0 ? named : isQuick ? nearestTests(changedFiles(), all) : all;
+if (isQuick) say(`${files.length} of ${all.length} files of tests are near to what changed.`);
+if (files.length === 0) process.exit(0);
 // The runner leaves one processor free by itself; nothing else needs it here.
 const many = `--test-concurrency=${availableParallelism()}`;
 run(process.execPath, ['--import', 'tsx', '--test', many, '--test-reporter', 'spec', ...files]);

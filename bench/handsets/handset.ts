@@ -249,7 +249,7 @@ export class Handset implements BenchDevice {
     if (putBack === 0) throw new BenchRefusal('Nothing was put back into this handset.');
     this.state.removeFile(STORE);
     this.state.removeFile(BEFORE);
-    this.change(`${putBack} messages taken out again`, (state) => {
+    this.change(`${putBack} messages undone`, (state) => {
       state.store = null;
       state.putBack = 0;
     });

@@ -108,7 +108,7 @@ function* decrypted(
     throw new PackageError(file, 0, 'the header of its encryption is damaged');
   }
   if (!(rounds >= 1 && rounds <= MOST_ROUNDS)) {
-    throw new PackageError(file, 0, `it asks for ${rounds} rounds of key derivation`);
+    throw new PackageError(file, 0, `it requires ${rounds} rounds of key derivation`);
   }
   for (const password of opening.keys) {
     for (const bytes of passwordForms(password)) {

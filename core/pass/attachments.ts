@@ -124,7 +124,8 @@ function ownMime(head: Uint8Array): string | null {
   if (begins([0x37, 0x7f, 0x06]) && (head[3]! & 0xfe) === 0x82) return 'application/x-sqlite3-wal';
   if (begins(JOURNAL)) return 'application/x-sqlite3-journal';
   const text = new TextDecoder().decode(head.subarray(0, 400));
-  if (/^\ufeff?(?:<\?xml[^>]*>\s*)?(?:<!DOCTYPE plist|<plist\b)/i.test(text)) return 'application/x-plist';
+  if (/^\ufeff?(?:<\?xml[^>]*>\s*)?(?:<!DOCTYPE plist|<plist\b)/i.test(text))
+    return 'application/x-plist';
   return /^\ufeff?\s*BEGIN:VCARD\s/i.test(text) ? 'text/vcard' : null;
 }
 

@@ -5,7 +5,7 @@ import type { Database, FreedSpace, RecoveredTable } from '../sqlite';
 /** Wiped bytes from which it is taken for the app's way to delete. */
 const LEAST_WIPED = 512;
 
-/** Why not more: what the file itself says about its freed space. */
+/** Limits of this result: what the file itself says about its freed space. */
 export function limitsOf(
   database: Database,
   tables: RecoveredTable[],
@@ -13,7 +13,9 @@ export function limitsOf(
   depth: Depth
 ): string[] {
   if (depth === 'indexed')
-    return ['This pass read only what the store itself lists. It did not search freed space.'];
+    return [
+      'This examination read only what the store itself lists. It did not search freed space.'
+    ];
   const limits: string[] = [];
   const freed = tables.reduce((sum, table) => sum + table.freed.length, 0);
   if (space.bytes === 0) {

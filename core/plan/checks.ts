@@ -42,7 +42,7 @@ export const MUST_NOT: readonly string[] = [
   'Do not attach the phone to a computer that backs it up by itself.',
   'Do not install or update anything, the app least of all.',
   'If the app asks at its start whether to restore: do not decline, and do not accept yet. Ask us.',
-  'Tell nobody on the other side to clean up.'
+  'Ask nobody to delete anything.'
 ];
 
 /** What is done to take a route, in order. */

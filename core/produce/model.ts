@@ -214,10 +214,14 @@ export function filesOf({
 
 export const STATE_MARKS: Record<RecordState, { mark: string; word: string; means: string }> = {
   live: { mark: '●', word: 'live', means: 'in the store as the app shows it' },
-  held: { mark: '◔', word: 'held', means: 'in the app’s own holding area, to be purged' },
-  recovered: { mark: '◆', word: 'recovered', means: 'deleted, and brought back whole' },
-  fragment: { mark: '◇', word: 'fragment', means: 'deleted, and brought back in part' },
-  earlier: { mark: '↶', word: 'earlier', means: 'an older wording of a message' }
+  held: {
+    mark: '◔',
+    word: 'recently deleted',
+    means: 'in the app’s own holding area, to be purged'
+  },
+  recovered: { mark: '◆', word: 'recovered', means: 'deleted, and recovered in full' },
+  fragment: { mark: '◇', word: 'fragment', means: 'deleted, and recovered in part' },
+  earlier: { mark: '↶', word: 'earlier version', means: 'an older wording of a message' }
 };
 
 /** Where bytes are lost the stored text has U+FFFC; readers see this instead. Apps put the same sign where a file belongs: it is never drawn. */

@@ -57,8 +57,8 @@ How to check that nothing was changed
 What the words mean
   live       the message was in the store as its app showed it
   held       it was in the app's own holding area, to be purged
-  recovered  it had been deleted and was brought back whole
-  fragment   it had been deleted and was brought back in part
+  recovered  it had been deleted and was recovered in full
+  fragment   it had been deleted and was recovered in part
   earlier    an older wording of a message that was edited
   certainty  0 to 100: how well a line that was brought back is supported
 `;

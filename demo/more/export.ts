@@ -12,12 +12,12 @@ export function textExport(): Record<string, Uint8Array> {
   const end = FROM + 40 * 86_400_000;
   lines.push(
     line(end, 'Eirin Vold', 'I kept a picture of the envelope.\nThe number on it is in his hand.'),
-    line(end + 40_000, 'Eirin Vold', '\u200eIMG-20260511-0001.jpg (file attached)'),
+    line(end + 40_000, 'Eirin Vold', 'deposit-slip.jpg (file attached)'),
     line(end + 80_000, 'Ragna Solheim', 'Then nobody can say that it never was.')
   );
   return {
-    'Chat with Eirin Vold.txt': Buffer.from(lines.join('\n') + '\n'),
-    'IMG-20260511-0001.jpg': media('slip.jpg')
+    'Eirin Vold, as exported by Ragna.txt': Buffer.from(lines.join('\n') + '\n'),
+    'deposit-slip.jpg': media('slip.jpg')
   };
 }
 

@@ -32,7 +32,8 @@ const FAMILIES: Record<string, string> = {
 };
 
 /** Forms whose short name is better known than the family's. */
-const FORM = /^(?:x-|vnd\.)?(jpeg|png|gif|webp|heic|heif|avif|bmp|tiff|mp4|3gpp|mpeg|m4a|ogg|opus|amr|wav|flac)\b/;
+const FORM =
+  /^(?:x-|vnd\.)?(jpeg|png|gif|webp|heic|heif|avif|bmp|tiff|mp4|3gpp|mpeg|m4a|ogg|opus|amr|wav|flac)\b/;
 
 /** What a file is, in a word or two; `unknown` where its bytes do not show it. */
 export function fileKind(mime: string | null): string {
@@ -43,9 +44,10 @@ export function fileKind(mime: string | null): string {
   const known = FAMILIES[family];
   const short = FORM.exec(form)?.[1];
   if (known) return short ? `${known} (${short.toUpperCase()})` : known;
-  if (/document|word|text|rtf/.test(form)) return 'document';
-  if (/sheet|excel/.test(form)) return 'spreadsheet';
-  if (/presentation|powerpoint/.test(form)) return 'presentation';
+  // Names of office kinds hold the word document whatever they are.
+  if (/sheet/.test(form)) return 'spreadsheet';
+  if (/presentation/.test(form)) return 'presentation';
+  if (/document|text|rtf/.test(form)) return 'document';
   if (/zip|compress|archive/.test(form)) return 'packed archive';
   return 'other';
 }

@@ -17,7 +17,7 @@ const CASES: [what: string, detail: Record<string, unknown>, text: string][] = [
     'an exhibit was trimmed on the list “A”, from 2026-03-01'
   ],
   [
-    'pass done',
+    'examination finished',
     { source: 'phone', id: 's1', depth: 'freed', found: { live: 3, held: 0 } },
     'phone, depth freed, found live 3'
   ],

@@ -16,7 +16,7 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
     plural(Number(count), String(kind).replace(/s$/, '')),
     `on the list “${String(list)}”`
   ],
-  'taken back': ({ count, list }) => [
+  unselected: ({ count, list }) => [
     plural(Number(count), 'record'),
     `from the list “${String(list)}”`
   ],
@@ -25,13 +25,13 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
     ...pairs(rest)
   ],
   'redaction made': redaction,
-  'redaction taken back': redaction,
+  'redaction removed': redaction,
   'file joined': ({ sha256 }) => [`SHA-256 ${String(sha256)}`],
-  'file taken off': () => [],
-  'name given': ({ name }) => [name === '' ? 'a name was taken away' : `“${String(name)}”`],
+  'file join removed': () => [],
+  'name given': ({ name }) => [name === '' ? 'a name was removed' : `“${String(name)}”`],
   'people joined': ({ one, other }) => [`${text(one)} is ${text(other)}`],
   'people parted': ({ one, other }) => [`${text(one)} is not ${text(other)}`],
-  'pass begun': ({ source, depth, version, kinds, resumed }) => [
+  'examination begun': ({ source, depth, version, kinds, resumed }) => [
     `${text(source)}`,
     `depth ${text(depth)}`,
     `version ${text(version)}`,
@@ -71,10 +71,10 @@ const CHANGES: Record<string, string> = {
   arrange: 'the exhibits were arranged',
   order: 'their order',
   'add-list': 'a list was begun',
-  'use-list': 'the list was taken in hand',
+  'use-list': 'list selected',
   'name-list': 'the list was named',
-  'drop-list': 'a list was dropped',
-  undo: 'what was dropped was brought back'
+  'drop-list': 'a list was removed',
+  undo: 'what was removed was brought back'
 };
 
 function redaction({ code, what, line }: Detail): string[] {

@@ -169,7 +169,7 @@
   <Wordmark />
   <span class="soft">Recovered conversations, read and produced as records</span>
   <button class="action quiet end" onclick={() => look.toggleMode()}>
-    <Moon size={14} aria-hidden="true" />{look.mode === 'paper' ? 'Lamp' : 'Paper'}
+    <Moon size={14} aria-hidden="true" />{look.mode === 'paper' ? 'Dark' : 'Light'}
   </button>
 </header>
 
@@ -241,7 +241,7 @@
         <tr
           ><th>Case</th><th>Client</th><th>Opened</th><th class="n">Sources</th><th class="n"
             >Live</th
-          ><th class="n">Not live</th><th>Last production</th><th
+          ><th class="n">Deleted or changed</th><th>Last production</th><th
             ><span class="visually-hidden">Actions</span></th
           ></tr
         >

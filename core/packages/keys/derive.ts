@@ -36,7 +36,7 @@ export interface Derivation {
  */
 export function* deriveKey(file: string, from: Derivation): Generator<PackageStep, Uint8Array> {
   if (!(from.rounds >= 1 && from.rounds <= MOST_ROUNDS)) {
-    throw new PackageError(file, 0, `it asks for ${from.rounds} rounds of key derivation`);
+    throw new PackageError(file, 0, `it requires ${from.rounds} rounds of key derivation`);
   }
   if (from.rounds <= MOST_AT_ONCE) return atOnce(from);
   const name = nameOf(from);

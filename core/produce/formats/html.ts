@@ -323,7 +323,7 @@ function proofTable(thread: ProductionThread): string {
     const { word } = STATE_MARKS[line.state];
     return `<tr><td><a href="#line-${line.number}">${line.number}</a></td><td>${word}</td><td>${line.certainty}</td><td>${proofs}</td></tr>`;
   });
-  return `<section><h2>Proofs of lines that are not live</h2>
+  return `<section><h2>Evidence for messages that were deleted or changed</h2>
 <table><thead><tr><th>Line</th><th>State</th><th>Certainty</th><th>Bytes</th></tr></thead>
 <tbody>
 ${rows.join('\n')}

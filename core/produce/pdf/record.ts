@@ -135,7 +135,7 @@ class RecordBuilder {
         sum: sha256.replace(/(.{16})/g, '$1\u200b')
       })),
       overview: production.sections.map((section) => this.overview(section)),
-      marks: Object.values(STATE_MARKS).map(({ word, means }) => [word, means]),
+      marks: Object.entries(STATE_MARKS).map(([state, { word, means }]) => [state, word, means]),
       redactions: this.redactions(),
       sections: volume.sections.map((section) => this.section(section)),
       files: this.fileList(),

@@ -88,7 +88,7 @@ export const TEMPLATE = `
     ..d.overview.map(o => (name(o.title), o.span, o.lines, o.other)).flatten())
   v(4mm)
   text(weight: "semibold")[Marks]
-  grid(columns: (8mm, 24mm, 1fr), row-gutter: 0.5em, ..d.marks.map(m => (shape(m.at(0)), m.at(0), text(fill: soft, m.at(1)))).flatten())
+  grid(columns: (8mm, 32mm, 1fr), row-gutter: 0.5em, ..d.marks.map(m => (shape(m.at(0)), m.at(1), text(fill: soft, m.at(2)))).flatten())
   if d.redactions.len() > 0 {
     v(4mm)
     text(weight: "semibold")[Redactions]
@@ -187,7 +187,7 @@ export const TEMPLATE = `
   else { for f in section.rows { block(above: 1em, breakable: false, { file-block(f); for c in f.carried { block(above: 0.3em, text(font: sans, size: 0.72em, fill: soft, said(c))) } }) } }
 }
 #listing("Files that came with the lines", ("line", "name", "type", "size", "SHA-256"), (auto, 1fr, auto, auto, 1.6fr), d.files)
-#listing("Proofs of the lines that are not live", ("line", "state", "certainty", "bytes"), (auto, auto, auto, 1fr), d.proofs)
+#listing("Evidence for the messages that were deleted or changed", ("line", "state", "certainty", "bytes"), (auto, auto, auto, 1fr), d.proofs)
 #if d.attached { pdf.attach("/lines.csv", description: "The text of every line, exactly", mime-type: "text/csv", relationship: "data") }
 #let where(list) = list.map(m => (m.value, m.location().page()))
 #context [#metadata((pages: here().page(), places: where(query(<line>)), sections: where(query(<thread>))))<facts>]

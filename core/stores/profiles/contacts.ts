@@ -50,7 +50,7 @@ function values(property: string): Expression {
 /** Contacts as persons with a table of their many values. */
 export const personValues: ReadingProfile = {
   id: 'person-values',
-  title: 'persons with values',
+  title: 'people with values',
   needs: {
     ABPerson: ['First', 'Last'],
     ABMultiValue: ['record_id', 'property', 'value']

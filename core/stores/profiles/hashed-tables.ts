@@ -24,7 +24,7 @@ const text: Expression = {
 /** One table a conversation, named by a hash of the contact; kinds of message by number, bodies of some as XML. */
 export const hashedTables: ReadingProfile = {
   id: 'hashed-tables',
-  title: 'one table a conversation',
+  title: 'one table per conversation',
   needs: { 'Chat_*': ['MesLocalID', 'CreateTime', 'Message', 'Type', 'Des'] },
   knows: { 'Chat_*': ['MesSvrID', 'Status', 'ImgStatus', 'TableVer'] },
   messages: [

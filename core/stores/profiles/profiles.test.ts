@@ -112,7 +112,7 @@ test('session–message–media chat', async () => {
   assert.deepEqual(people.map((p) => p.name).filter(Boolean), ['Tilda', 'Ansel']);
 });
 
-test('one table a conversation: contacts by hash, kinds, XML bodies, speakers in groups', async () => {
+test('one table per conversation: contacts by hash, kinds, XML bodies, speakers in groups', async () => {
   const hash = (name: string): string => createHash('md5').update(name).digest('hex');
   const table = (name: string): string =>
     `CREATE TABLE Chat_${hash(name)}(TableVer INTEGER, MesLocalID INTEGER PRIMARY KEY AUTOINCREMENT, MesSvrID INTEGER, CreateTime INTEGER, Message TEXT, Status INTEGER, ImgStatus INTEGER, Type INTEGER, Des INTEGER);`;

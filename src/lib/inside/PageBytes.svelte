@@ -78,7 +78,7 @@
 </div>
 <ul>
   <li><i class="lost">00</i> overwritten, rebuilt</li>
-  <li><i class="length">00</i> length and row number</li>
+  <li><i class="length">00</i> length and rowid</li>
   <li><i class="header">00</i> record header</li>
   <li><i class="value0">00</i><i class="value1">00</i> values in turn</li>
   <li><i class="spill">00</i> next overflow page</li>

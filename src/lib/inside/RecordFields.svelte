@@ -40,7 +40,7 @@
     {/each}
   </dl>
   {#if record.life.length > 0}
-    <h2>Its life in the file's states</h2>
+    <h2>History of this record</h2>
     <ol>
       {#each record.life as event, i (i)}
         <li class={event.what}>{event.text}</li>

@@ -28,7 +28,7 @@
       </li>
     {/each}
   </ul>
-  <button class="link" onclick={onreset}>Set everything back as it was found</button>
+  <button class="link" onclick={onreset}>Reset all devices</button>
 </nav>
 
 <style>

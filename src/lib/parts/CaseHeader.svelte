@@ -40,7 +40,7 @@
       <span class="opened">· opened {date(record.opened)}</span>
       {#if verified}<span
           class="seal"
-          title="The checksum of every source was verified by its last pass"
+          title="The checksum of every source was verified by its last examination"
           >✓ <span class="visually-hidden">checksums verified</span></span
         >{/if}
     </span>
@@ -72,17 +72,17 @@
   >
   <TipButton
     class="icon"
-    tip="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"
-    aria-label="Switch to {look.mode === 'paper' ? 'lamp' : 'paper'}"
+    tip="Switch to {look.mode === 'paper' ? 'dark' : 'light'}"
+    aria-label="Switch to {look.mode === 'paper' ? 'dark' : 'light'}"
     onclick={() => look.toggleMode()}><Moon size={15} /></TipButton
   >
   <TipButton class="icon" tip="Keys and marks (?)" aria-label="Keys" onclick={onlist}>?</TipButton>
   <a
     class="tray"
     href="{base}/produce"
-    aria-label="{plural(open.summary?.exhibits ?? 0, 'record')} chosen, to the exhibit list"
+    aria-label="{plural(open.summary?.exhibits ?? 0, 'record')} selected, to the exhibit list"
   >
-    {count(open.summary?.exhibits ?? 0)} chosen
+    {count(open.summary?.exhibits ?? 0)} selected
   </a>
 </header>
 

@@ -135,7 +135,7 @@
                     <button
                       class="day"
                       onclick={() => void chooseDay(day).catch(report)}
-                      aria-label="Choose the files of {withDays(day.day)}">choose</button
+                      aria-label="Select the files of {withDays(day.day)}">select</button
                     >
                   {/if}
                 </h2>

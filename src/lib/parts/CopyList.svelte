@@ -40,7 +40,7 @@
         ? `key ${keyKnown ? 'known' : 'not known'}`
         : '',
       willBeOverwrittenBy ? `replaced on ${dayText(willBeOverwrittenBy.slice(0, 10))}` : '',
-      deepest ? `as deep as ${deepest.replace('-', ' ')}` : ''
+      deepest ? `depth: ${deepest.replace('-', ' ')}` : ''
     ]
       .filter((fact) => fact !== '')
       .join(', ');
@@ -94,7 +94,7 @@
           near={copy.at?.slice(0, 10) ?? null}
           onchange={(willBeOverwrittenBy) => change(copy.id, { willBeOverwrittenBy })}
         />
-        <label for="{copy.id}-deep">As deep as</label>
+        <label for="{copy.id}-deep">Depth</label>
         <select
           id="{copy.id}-deep"
           class="small-field"

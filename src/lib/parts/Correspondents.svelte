@@ -80,7 +80,7 @@
           <li data-index={item.index} style:transform="translateY({item.start}px)" use:measure>
             <button class="notices" aria-expanded={isOpen} onclick={() => (opened = !isOpen)}>
               <span class="name"
-                ><b>Notices</b><small
+                ><b>Automated messages</b><small
                   >codes, offers and the like from {plural(row.count, 'sender')}</small
                 ></span
               ><span class="n">{count(row.lines)}<br />{isOpen ? 'close' : 'open'}</span>
@@ -104,7 +104,7 @@
               <span class="n"
                 >{count(row.lines)}{#if row.notLive > 0}<br /><em
                     ><span aria-hidden="true">◆</span>
-                    {count(row.notLive)}<span class="visually-hidden"> not live</span></em
+                    {count(row.notLive)}<span class="visually-hidden"> deleted or changed</span></em
                   >{/if}</span
               >
               <svg viewBox="0 0 226 13" preserveAspectRatio="none" aria-hidden="true">

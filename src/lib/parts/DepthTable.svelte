@@ -10,9 +10,16 @@
   const { depths, selected, onselect }: Props = $props();
 
   const TITLES: Record<DepthView['depth'], string> = {
-    logical: 'Logical',
-    'file-system': 'File system',
-    physical: 'Physical'
+    logical: 'What it hands out',
+    'file-system': 'Its files',
+    physical: 'Bit for bit'
+  };
+
+  /** What the trade calls them. */
+  const TRADE: Record<DepthView['depth'], string> = {
+    logical: 'a logical copy',
+    'file-system': 'a copy of the file system',
+    physical: 'a physical copy'
   };
 
   function takes(seconds: number): string {
@@ -35,7 +42,7 @@
     {#each depths as row (row.depth)}
       <tr class:on={row.depth === selected} class:dim={row.why !== null}>
         <th scope="row">
-          <label>
+          <label title={TRADE[row.depth]}>
             <input
               type="radio"
               name="depth"

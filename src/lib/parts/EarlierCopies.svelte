@@ -38,7 +38,7 @@
   <div class="whole">
     <b>{DEPTHS[source.copied!.depth]}</b>, {date(source.copied!.at)}
     <small
-      >{bytes(source.files.reduce((sum, file) => sum + file.bytes, 0))}, verified; on the shelf as “{source.name}”</small
+      >{bytes(source.files.reduce((sum, file) => sum + file.bytes, 0))}, verified; in this case as “{source.name}”</small
     >
     <div class="row">
       {#if source.pass.state === 'none'}

@@ -68,12 +68,12 @@
       checked={row.isClosed}
       onchange={(event) =>
         onchange({ type: 'close', entry, isClosed: event.currentTarget.checked })}
-    /> what is chosen next starts a new exhibit</label
+    /> what is selected next starts a new exhibit</label
   >
   <p>
     {#if row.first}<button onclick={ongo}>Go to its first line</button> ·&nbsp;{/if}<button
       onclick={() => onchange({ type: 'drop', entry })}
-      aria-label="Drop {row.name} from the list">Drop</button
+      aria-label="Remove {row.name} from the list">Drop</button
     >
   </p>
 </div>

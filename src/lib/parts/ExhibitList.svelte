@@ -58,7 +58,9 @@
 
   function amount({ kind, count: n, of }: ExhibitRow): string {
     if (of === null) return plural(n, WORDS[kind]);
-    return n === of ? `whole thread, ${plural(n, 'line')}` : `${count(n)} of ${plural(of, 'line')}`;
+    return n === of
+      ? `whole conversation, ${plural(n, 'line')}`
+      : `${count(n)} of ${plural(of, 'line')}`;
   }
 </script>
 
@@ -120,7 +122,7 @@
         <span class="mono">{pagesOf(i)}</span>
         <span class="facts">
           {amount(row)}{#if row.span}&nbsp;· {withDays(row.span)}{/if}{#if row.notLive > 0}&nbsp;·
-            <em>{count(row.notLive)} not live</em
+            <em>{count(row.notLive)} deleted or changed</em
             >{/if}{#if row.files > 0 && row.kind === 'lines'}&nbsp;·
             {plural(row.files, 'file')}{/if}{#if row.redacted > 0}&nbsp;·
             {plural(row.redacted, 'redaction')}{/if}{#if row.context > 0}&nbsp;· with {plural(
@@ -136,8 +138,9 @@
   </div>
   {#if rows.length === 0}
     <p class="soft none">
-      Nothing is chosen yet. In <a href={readHref}>Read</a>, choose lines with <kbd>x</kbd>, days,
-      search hits or whole threads; calls, contacts, media, files and gaps by their boxes.
+      Nothing is selected yet. In <a href={readHref}>Read</a>, select messages with <kbd>x</kbd>,
+      days, search hits or whole conversations; calls, contacts, media, files and gaps by their
+      boxes.
     </p>
   {/if}
 </section>

@@ -51,7 +51,7 @@
     <button onclick={() => (naming = 'new')}>New list</button> ·
     <button onclick={() => (naming = 'this')}>Rename</button> ·
     <button onclick={() => onchange({ type: 'drop-list' })}
-      >{view.lists.length > 1 ? 'Drop list' : 'Empty list'}</button
+      >{view.lists.length > 1 ? 'Remove list' : 'Empty list'}</button
     >
   </p>
 {/if}

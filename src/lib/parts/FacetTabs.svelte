@@ -21,11 +21,13 @@
   {#each FACETS as { facet, title } (facet)}
     {@const { live, notLive } = counts[facet]}
     <Tabs.Trigger value={facet} class="facet">
-      {title} <span class="n">{count(live)}</span>{#if notLive > 0}<em>+{count(notLive)}</em><span
-          class="visually-hidden"
+      {title} <span class="n">{count(live + notLive)}</span>
+      {#if notLive > 0}
+        <span class="visually-hidden">, {count(notLive)} deleted or changed</span>
+        <i class="share" aria-hidden="true" title="{count(notLive)} deleted or changed"
+          ><b style:width="{(100 * notLive) / (live + notLive)}%"></b></i
         >
-          not live</span
-        >{/if}
+      {/if}
     </Tabs.Trigger>
   {/each}
 </Tabs.List>
@@ -40,6 +42,7 @@
     padding: 0;
   }
   :global(.facet) {
+    position: relative;
     gap: 3px;
     padding: 3px 8px 4px;
     border-radius: 0;
@@ -61,9 +64,19 @@
   .n {
     font-variant-numeric: tabular-nums;
   }
-  em {
-    font-style: normal;
-    color: var(--ochre);
-    font-size: 12px;
+  /* How much of it is not as the app shows it, below the figure. */
+  .share {
+    position: absolute;
+    inset: auto 8px 1px;
+    height: 3px;
+    background: var(--soft);
+    opacity: 0.85;
+  }
+  .share b {
+    display: block;
+    height: 100%;
+    min-width: 2px;
+    margin-left: auto;
+    background: var(--ochre);
   }
 </style>

@@ -26,7 +26,7 @@
     value={device.armed ?? ''}
     onchange={(event) => onarm(event.currentTarget.value)}
   >
-    <option value="">nothing goes wrong</option>
+    <option value="">No fault</option>
     {#each device.faults as fault (fault)}<option value={fault}>{WORDS[fault] ?? fault}</option
       >{/each}
   </select>

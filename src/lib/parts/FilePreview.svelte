@@ -77,7 +77,7 @@
     </div>
   {:else if preview.kind === 'text'}
     {#if preview.isWordsAlone}
-      <p class="sheet-of soft">Its words alone; save it to see how it is laid out.</p>
+      <p class="sheet-of soft">Text only; save it to see the layout.</p>
     {/if}
     <pre class="sheet-of" style:font-size="{13 * zoom}px">{preview.text}{preview.isCut
         ? '\n\n[…] The rest can be read when it is saved.'

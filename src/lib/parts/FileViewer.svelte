@@ -174,8 +174,9 @@
                   </dd>
                   <dt>Type</dt>
                   <dd>
-                    {facts.byContent ?? 'not told by its content'}
-                    {#if mismatch}<br /><b class="odd">Its name says {mismatch.byName}.</b>{/if}
+                    {facts.byContent ?? 'not recognised by content'}
+                    {#if mismatch}<br /><b class="odd">File name suggests {mismatch.byName}.</b
+                      >{/if}
                     {#if preview && 'isConverted' in preview && preview.isConverted}<br /><span
                         class="soft">A converted copy is shown.</span
                       >{/if}
@@ -203,7 +204,7 @@
                       <button class="link" onclick={() => toLine(line)}
                         >line {line.line || 'not yet numbered'}, {line.with}</button
                       ><br /><span class="soft">{withDays(line.at)}</span><br />
-                    {:else}no message carries it{/each}
+                    {:else}not attached to a message{/each}
                   </dd>
                 </dl>
                 {#if facts.place}

@@ -16,8 +16,8 @@
 {#if !seen}
   <p class="hint" role="note">
     <span
-      >The marks down the middle: <b>●</b> live, <b class="recovered">◆</b> brought back.
-      <kbd>j</kbd> and <kbd>k</kbd> move, <kbd>x</kbd> chooses.</span
+      >The marks down the middle: <b>●</b> live, <b class="recovered">◆</b> recovered.
+      <kbd>j</kbd> and <kbd>k</kbd> move, <kbd>x</kbd> selects.</span
     >
     <button
       class="action quiet"

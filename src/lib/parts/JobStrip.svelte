@@ -45,9 +45,9 @@
   </section>
 {/if}
 {#if job}
-  <section class="strip" aria-label="Pass that is running">
-    <b>Pass: {job.depth} depth, {job.name}</b>
-    <ProgressBar label="Progress of the pass" value={percent} />
+  <section class="strip" aria-label="Examination in progress">
+    <b>Examining {job.depth} depth, {job.name}</b>
+    <ProgressBar label="Progress of the examination" value={percent} />
     <span class="facts">
       {percent} % · {job.paused ? 'paused' : job.stage}
       {#if job.rate !== null}· {bytes(job.rate)}/s{/if}

@@ -11,8 +11,8 @@
   const MEANING: Record<(typeof MARKS)[number]['state'], string> = {
     live: 'The store still lists it: nothing was deleted.',
     held: 'It was deleted and lies in the store’s own holding area, until the day given.',
-    recovered: 'It was deleted and was brought back whole from what its bytes left behind.',
-    fragment: 'It was deleted and was brought back in part; […] stands where bytes are lost.',
+    recovered: 'It was deleted and was recovered in full from what its bytes left behind.',
+    fragment: 'It was deleted and was recovered in part; […] stands where bytes are lost.',
     earlier: 'An older wording of a message that was changed later.'
   };
 </script>
@@ -52,7 +52,7 @@
               <dd>Messages that are known to have existed here, and were not found.</dd>
               <dt>99</dt>
               <dd>
-                Certainty, of 100: how well what was brought back is supported. Its reasons stand in
+                Certainty, of 100: how well what was recovered is supported. Its reasons stand in
                 the margin, with the bytes that prove it.
               </dd>
             </dl>

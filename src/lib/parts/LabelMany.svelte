@@ -35,7 +35,7 @@
       notices.create({
         title: isOn
           ? `${plural(changed, told.kind)} labelled “${own}”.`
-          : `“${own}” taken off ${plural(changed, told.kind)}.`
+          : `“${own}” removed from ${plural(changed, told.kind)}.`
       });
     } catch (error) {
       open.failure = `The labels were not changed: ${errorText(error)}`;
@@ -68,12 +68,12 @@
               placeholder="privileged"
             /></label
           >
-          <button class="action main" disabled={own === ''}>Put on</button>
+          <button class="action main" disabled={own === ''}>Add</button>
           <button
             type="button"
             class="action quiet"
             disabled={own === ''}
-            onclick={() => void put(false)}>Take off</button
+            onclick={() => void put(false)}>Remove</button
           >
         </form>
         {#if known.length > 0}

@@ -31,7 +31,7 @@
     try {
       await open.desk.joinFile(file.id, null);
     } catch (error) {
-      open.failure = `The file was not taken off: ${errorText(error)}`;
+      open.failure = `The file was not removed: ${errorText(error)}`;
     }
   }
 
@@ -55,7 +55,7 @@
   <Paperclip size={12} aria-hidden="true" />
   {file.name}{file.mime ? `, ${fileKind(file.mime)}` : ''} · {file.missing
     ? file.thumbnail
-      ? 'not in the source, only its small picture'
+      ? 'not in the source, thumbnail only'
       : 'not in the source'
     : file.bytes === null
       ? 'size unknown'
@@ -68,7 +68,7 @@
   {/if}
   {#if file.byHand}
     <b>joined by hand</b>
-    <button class="open" tabindex={tab} onclick={() => void takeOff()}>Take it off</button>
+    <button class="open" tabindex={tab} onclick={() => void takeOff()}>Remove it</button>
   {/if}
   {#if !file.missing}
     <button class="open" tabindex={tab} onclick={look} aria-label="Open {file.name}">Open</button>

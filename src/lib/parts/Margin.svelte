@@ -47,8 +47,8 @@
   );
 </script>
 
-<aside aria-label="Margin">
-  <TipButton class="hide" tip="Hide the margin (m)" aria-label="Hide the margin" onclick={onhide}
+<aside aria-label="Details">
+  <TipButton class="hide" tip="Hide the details (m)" aria-label="Hide the details" onclick={onhide}
     >×</TipButton
   >
   {#if detail === null}
@@ -70,7 +70,7 @@
       </ul>
     </section>
     <section>
-      <h3>Said</h3>
+      <h3>Sent by</h3>
       <p>
         {detail.sender}{#if detail.address && detail.address !== detail.sender}<span class="soft"
             >, {detail.address}</span
@@ -80,7 +80,9 @@
       {#if detail.read}<p class="soft">read {withDays(detail.read)}</p>{/if}
     </section>
     <section>
-      <h3>{detail.proofs.length > 1 ? `Proofs, ${detail.proofs.length} places` : 'Proof'}</h3>
+      <h3>
+        {detail.proofs.length > 1 ? `Evidence, ${detail.proofs.length} locations` : 'Evidence'}
+      </h3>
       {#each detail.proofs as { proof, text, bytes }, i (i)}
         <p class="mono soft place">{text}</p>
         {#if bytes === null}
@@ -119,7 +121,7 @@
     <NoteHere {open} of={detail.message.id} kind="line" onchange={onredact} />
     <RedactHere {open} {detail} {index} onchange={onredact} />
     <section>
-      <h3>Held by</h3>
+      <h3>Found in</h3>
       <p>{detail.source}<br /><span class="mono soft">{detail.store}</span></p>
       {#each detail.also as other, i (i)}<p class="soft">also in {other}</p>{/each}
     </section>

@@ -66,7 +66,7 @@
     value={filter.person ?? ''}
     onchange={(event) => onchange({ person: event.currentTarget.value || null })}
   >
-    <option value="">with anybody</option>
+    <option value="">anyone</option>
     {#each sheet.people as { id, name, count: n } (id)}<option value={id}
         >{name} ({count(n)})</option
       >{/each}
@@ -77,9 +77,9 @@
     value={filter.state}
     onchange={(event) => onchange({ state: event.currentTarget.value as MediaFilter['state'] })}
   >
-    <option value="all">live or not</option>
+    <option value="all">any state</option>
     <option value="live">live</option>
-    <option value="not live">not live</option>
+    <option value="not live">deleted or changed</option>
   </select>
   <select
     class="field"
@@ -102,7 +102,7 @@
   {#if labels.length > 0}
     <select
       class="field"
-      aria-label="Labelled how"
+      aria-label="Labels of what is shown"
       value={filter.label ?? ANY}
       onchange={(event) =>
         onchange({ label: event.currentTarget.value === ANY ? null : event.currentTarget.value })}
@@ -115,7 +115,7 @@
   {#if chosen > 0}
     <LabelMany
       {open}
-      title={chosen === 1 ? 'Label the chosen one' : `Label the ${count(chosen)} chosen`}
+      title={chosen === 1 ? 'Label the selected one' : `Label the ${count(chosen)} selected`}
       records={() => ({ kind: 'file' })}
     />
   {/if}
@@ -129,14 +129,14 @@
     >
   {:else}
     <Slider
-      min={0}
-      max={20}
+      min={64 - 20}
+      max={64}
       step={1}
-      value={[filter.alike]}
-      onValueChangeEnd={(details) => onchange({ alike: details.value[0] ?? USUAL })}
+      value={[64 - filter.alike]}
+      onValueChangeEnd={(details) => onchange({ alike: 64 - (details.value[0] ?? 64 - USUAL) })}
       class="slider"
     >
-      <Slider.Label>up to {filter.alike} of 64 cells differ</Slider.Label>
+      <Slider.Label>similarity: at least {64 - filter.alike} of 64</Slider.Label>
       <Slider.Control>
         <Slider.Track><Slider.Range /></Slider.Track>
         <Slider.Thumb index={0}><Slider.HiddenInput /></Slider.Thumb>

@@ -85,7 +85,7 @@
     <input
       type="checkbox"
       checked={chosen}
-      aria-label="Choose {row.name}"
+      aria-label="Select {row.name}"
       onclick={(event) => {
         event.preventDefault();
         onchoose(event.shiftKey);
@@ -102,9 +102,9 @@
   <small class:missing={row.missing}>
     {row.missing
       ? row.thumbnail
-        ? 'only its small picture'
+        ? 'thumbnail only'
         : 'not in the source'
-      : row.person || 'with no message'}
+      : row.person || 'not attached to a message'}
   </small>
 </div>
 

@@ -84,7 +84,7 @@
             ><span>Labelled</span>
             <select
               class="field"
-              aria-label="Labelled how"
+              aria-label="Labels of what is shown"
               value={reading.narrow.label ?? ANY_LABEL}
               onchange={({ currentTarget: { value } }) =>
                 (reading.narrow = { ...reading.narrow, label: value === ANY_LABEL ? null : value })}

@@ -68,7 +68,7 @@
     </ToggleGroup>
     {#if lines > 0}
       <button class="action quiet" onclick={onchoose}
-        >{lines === 1 ? 'Choose the hit' : `Choose all ${plural(lines, 'hit')}`}</button
+        >{lines === 1 ? 'Select the hit' : `Select all ${plural(lines, 'hit')}`}</button
       >
       <LabelMany {open} title="Label them" records={hitLines} />
     {/if}
@@ -77,7 +77,7 @@
     <button
       class="tag"
       onclick={() => (reading.narrow = { ...reading.narrow, place: null })}
-      aria-label="in {place}, take away">in {place} <X size={11} aria-hidden="true" /></button
+      aria-label="in {place}, remove">in {place} <X size={11} aria-hidden="true" /></button
     >
   {/if}
   {#if reading.narrow.has !== null}
@@ -86,7 +86,7 @@
     <button
       class="tag"
       onclick={() => (reading.narrow = { ...reading.narrow, has: null })}
-      aria-label="with {words}, take away">with {words} <X size={11} aria-hidden="true" /></button
+      aria-label="with {words}, remove">with {words} <X size={11} aria-hidden="true" /></button
     >
   {/if}
   {#if reading.narrow.label !== null}
@@ -94,22 +94,20 @@
     <button
       class="tag"
       onclick={() => (reading.narrow = { ...reading.narrow, label: null })}
-      aria-label="{label}, take away">{label} <X size={11} aria-hidden="true" /></button
+      aria-label="{label}, remove">{label} <X size={11} aria-hidden="true" /></button
     >
   {/if}
   {#if reading.from !== null || reading.to !== null}
     <button
       class="tag"
       onclick={() => (reading.from = reading.to = null)}
-      aria-label="of some days, take away">of some days <X size={11} aria-hidden="true" /></button
+      aria-label="of some days, remove">of some days <X size={11} aria-hidden="true" /></button
     >
   {/if}
   {#if reading.states.length < STATES.length}
     {@const words = reading.states.length === 0 ? 'of no state' : reading.states.join(', ')}
-    <button
-      class="tag"
-      onclick={() => (reading.states = [...STATES])}
-      aria-label="{words}, take away">{words} <X size={11} aria-hidden="true" /></button
+    <button class="tag" onclick={() => (reading.states = [...STATES])} aria-label="{words}, remove"
+      >{words} <X size={11} aria-hidden="true" /></button
     >
   {/if}
 </div>

@@ -66,7 +66,7 @@
             <TagsInput.Item {value} {index}>
               <TagsInput.ItemPreview>
                 <TagsInput.ItemText>{value}</TagsInput.ItemText>
-                <TagsInput.ItemDeleteTrigger aria-label="Take label {value} away"
+                <TagsInput.ItemDeleteTrigger aria-label="Remove label {value}"
                   >×</TagsInput.ItemDeleteTrigger
                 >
               </TagsInput.ItemPreview>

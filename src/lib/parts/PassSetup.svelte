@@ -10,15 +10,15 @@
   const { source, open }: { source: SourceRecord; open: OpenCase } = $props();
 
   const DEPTHS: { depth: Depth; title: string; text: string }[] = [
-    { depth: 'indexed', title: 'Indexed', text: 'what each store lists itself' },
+    { depth: 'indexed', title: 'Existing records', text: 'what each store lists itself' },
     {
       depth: 'freed',
-      title: 'Freed',
+      title: 'Existing and deleted',
       text: 'also what its files still hold: freed cells, free pages, log and journal'
     },
     {
       depth: 'whole',
-      title: 'Whole',
+      title: 'Everything, raw data too',
       text: 'also files of unknown kind, byte by byte: raw images, unallocated areas, dumps of memory'
     }
   ];
@@ -76,8 +76,8 @@
   }
 </script>
 
-<aside aria-label="Set up a pass">
-  <h2>{examined ? 'Begin another pass' : 'Begin a pass'}</h2>
+<aside aria-label="Set up an examination">
+  <h2>{examined ? 'Examine again' : 'Examine'}</h2>
   <span class="soft">on {source.name}</span>
   <fieldset>
     <legend class="visually-hidden">Depth</legend>
@@ -96,7 +96,7 @@
     {/each}
   </fieldset>
   <details>
-    <summary>Narrow what to look for</summary>
+    <summary>Limit the search</summary>
     <fieldset class="kinds">
       <legend>Kinds</legend>
       {#each KINDS as { kind, title } (kind)}
@@ -133,7 +133,7 @@
     class="action main go"
     onclick={begin}
     disabled={busy || source.isAway || kinds.length === 0}
-    >{busy ? 'Pass is running' : 'Begin pass'}</button
+    >{busy ? 'Examining …' : 'Examine'}</button
   >
   {#if source.stores.length > 0}
     <a class="action go" href="/case/{source.caseId}/read">Read what was found</a>
@@ -145,7 +145,7 @@
     </p>
   {/if}
   <p class="soft">
-    The source is only read. You can go on reading while the pass runs. A stop loses nothing that
+    The source is only read. You can go on reading while it is examined. A stop loses nothing that
     was kept before.
   </p>
 </aside>

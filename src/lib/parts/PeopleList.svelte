@@ -162,7 +162,7 @@
       label="People"
       glyph="·"
       empty={wanted === ''
-        ? 'Nobody was found in this case yet. People appear with the first pass over a source.'
+        ? 'Nobody was found in this case yet. People appear with the first examination of a source.'
         : 'Nobody matches the search.'}
     >
       {#snippet cells(card)}
@@ -209,8 +209,8 @@
             {#if person.addresses.length > 1}
               <button
                 class="link"
-                aria-label="Take {address.shown} out"
-                onclick={() => act(open.desk.people.takeOut(address.id))}>Take out</button
+                aria-label="Remove {address.shown} from this person"
+                onclick={() => act(open.desk.people.takeOut(address.id))}>Remove from person</button
               >
             {/if}
           </li>
@@ -222,7 +222,7 @@
           {#snippet actions(one)}
             <button
               class="action quiet"
-              onclick={() => act(open.desk.people.keepApart(one.a, one.b))}>Part</button
+              onclick={() => act(open.desk.people.keepApart(one.a, one.b))}>Separate</button
             >
           {/snippet}
         </JoinRows>

@@ -104,7 +104,7 @@
 <select class="small-field" id="preset" bind:value={chosen} onchange={pick}>
   {#each PRESETS as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
   {#each own as known (known.id)}<option value={known.id}>{known.title}</option>{/each}
-  {#if chosen === ''}<option value="">as they were left</option>{/if}
+  {#if chosen === ''}<option value="">last used</option>{/if}
 </select>
 {#if naming}
   <NameForm
@@ -120,7 +120,7 @@
       onSelect={({ value }) => DEEDS[value as keyof typeof DEEDS]()}
       positioning={{ placement: 'bottom-start' }}
     >
-      <Menu.Trigger class="action quiet">Keep or exchange <ChevronDown size={13} /></Menu.Trigger>
+      <Menu.Trigger class="action quiet">Save or share <ChevronDown size={13} /></Menu.Trigger>
       <Portal>
         <Menu.Positioner class="over">
           <Menu.Content class="menu-sheet">
@@ -128,14 +128,14 @@
             {#if isOwn}<Menu.Item value="remove">Delete {title}</Menu.Item>{/if}
             <Menu.Separator />
             <Menu.Item value="exportFile" disabled={!settings}>Save to a file</Menu.Item>
-            <Menu.Item value="importFile">Take from a file</Menu.Item>
+            <Menu.Item value="importFile">Load from file</Menu.Item>
           </Menu.Content>
         </Menu.Positioner>
       </Portal>
     </Menu>
     <FilePick
       bind:this={file}
-      title="Take from a file"
+      title="Load from file"
       testid="preset-file"
       class="visually-hidden"
       accept="application/json,.json"

@@ -77,8 +77,8 @@
     </select>
     <label for="layout">Layout</label>
     <select class="small-field" id="layout" bind:value={settings.pdf.layout}>
-      <option value="spine">Spine, two sides</option>
-      <option value="stacked">Stacked, one column</option>
+      <option value="spine">Two sides</option>
+      <option value="stacked">One column</option>
     </select>
     <label for="margin">Margins, mm</label>
     <input
@@ -89,7 +89,7 @@
       max="50"
       bind:value={settings.pdf.marginMm}
     />
-    <label for="size">Type, points</label>
+    <label for="size">Font size, points</label>
     <input
       class="small-field"
       id="size"

@@ -9,9 +9,9 @@
   {#if trial?.error}
     <p class="alarm">{trial.error}</p>
   {:else if trial && trial.total === 0}
-    <p class="soft">This mapping gives no lines. Choose a column that holds the text.</p>
+    <p class="soft">This mapping gives no lines. Select a column that holds the text.</p>
   {:else if trial}
-    <h2>{plural(trial.total, 'line')} <small>the newest first</small></h2>
+    <h2>{plural(trial.total, 'line')} <small>newest first</small></h2>
     <ol>
       {#each trial.lines as line, i (i)}
         <li class={line.side}>

@@ -49,7 +49,7 @@
     isBusy = true;
     problem = null;
     try {
-      store = { name: 'the chosen lines', blob: await onrebuild!() };
+      store = { name: 'the selected messages', blob: await onrebuild!() };
     } catch (error) {
       [store, told, problem] = [null, null, errorText(error)];
     }
@@ -61,17 +61,19 @@
 <section aria-label="Put messages back">
   <h2>Put messages back</h2>
   <p class="soft">
-    The lines that were chosen in Read, or a rebuilt store that Produce made, are merged into the
-    phone’s own store. What is there stays as it is.
+    The messages that were selected in Read, or a rebuilt store that Produce made, are merged into
+    the phone’s own store. What is there stays as it is.
   </p>
   <div class="row">
     {#if onrebuild}
-      <button class="action" disabled={isBusy} onclick={rebuild}>Look at the chosen lines</button>
+      <button class="action" disabled={isBusy} onclick={rebuild}
+        >Look at the selected messages</button
+      >
     {/if}
     <FilePick title="Choose a rebuilt store" testid="rebuilt" disabled={isBusy} onpick={picked} />
     {#if putBack > 0}
       <button class="action quiet" disabled={isBusy} onclick={onundo}
-        >Take {plural(putBack, 'message')} out again</button
+        >Undo ({plural(putBack, 'message')})</button
       >
     {/if}
   </div>

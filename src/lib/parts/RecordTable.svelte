@@ -74,8 +74,8 @@
           type="checkbox"
           checked={all}
           disabled={rows.length === 0}
-          aria-label="Choose all {rows.length} rows shown"
-          title="Choose all shown"
+          aria-label="Select all {rows.length} rows shown"
+          title="Select all shown"
           onchange={() =>
             onchoose?.(
               rows.map(({ id }) => id),
@@ -118,7 +118,7 @@
                 ><input
                   type="checkbox"
                   checked={chosen.has(row.id)}
-                  aria-label="Choose row {item.index + 1}"
+                  aria-label="Select row {item.index + 1}"
                   onclick={(event) => {
                     event.preventDefault();
                     choose(item.index, event.shiftKey);

@@ -16,8 +16,8 @@
   {:else}
     <span class="text">{row.text}</span>
   {/if}
-  <button class="take" onclick={ontake} aria-label="Take back the redaction of {row.text}"
-    >Take back</button
+  <button class="take" onclick={ontake} aria-label="Remove the redaction of {row.text}"
+    >Remove</button
   >
 </li>
 

@@ -103,7 +103,7 @@
   <b>Redactions</b>
   <small
     >Covered in every format, and wherever else the same words appear. In Read, mark words or cover
-    pictures in the margin.</small
+    pictures in the details.</small
   >
   <label for="redact-what">Cover</label>
   <select class="small-field" id="redact-what" bind:value={what}>
@@ -121,7 +121,7 @@
   {:else if what === 'person'}
     <label for="redact-person">Person</label>
     <select class="small-field" id="redact-person" bind:value={person} required>
-      <option value="" disabled>choose …</option>
+      <option value="" disabled>select …</option>
       {#each people as row (row.id)}
         <option value={row.id}
           >{row.name}{row.address && row.address !== row.name ? `, ${row.address}` : ''}</option

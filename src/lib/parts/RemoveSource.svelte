@@ -38,7 +38,7 @@
     toll === null
       ? ''
       : listed([
-          ...some(toll.exhibits, 'chosen record'),
+          ...some(toll.exhibits, 'selected record'),
           ...some(toll.redactions, 'redaction'),
           ...some(toll.notes, 'note')
         ])

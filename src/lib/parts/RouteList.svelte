@@ -53,7 +53,7 @@
       live += counts.live;
       other += counts.held + counts.recovered + counts.fragment + counts.earlier;
     }
-    return `${plural(live, 'message')} live, ${other.toLocaleString('en')} not live`;
+    return `${plural(live, 'message')} live, ${other.toLocaleString('en')} deleted or changed`;
   }
 </script>
 

@@ -117,11 +117,14 @@
         <span class="legend">
           {#if beside === 0 || STATES.some((state) => totals[state] > 0)}
             <b>{count(totals.live)}</b> live
-            {#if totals.held > 0}· <b class="held tone">{count(totals.held)}</b> held{/if}
+            {#if totals.held > 0}· <b class="held tone">{count(totals.held)}</b> recently deleted{/if}
             {#if totals.recovered > 0}· <b class="recovered tone">{count(totals.recovered)}</b> recovered{/if}
             {#if totals.fragment > 0}· <b class="fragment tone">{count(totals.fragment)}</b>
               {totals.fragment === 1 ? 'fragment' : 'fragments'}{/if}
-            {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier{/if}
+            {#if totals.earlier > 0}· <b class="earlier tone">{count(totals.earlier)}</b> earlier {totals.earlier ===
+              1
+                ? 'version'
+                : 'versions'}{/if}
           {/if}
           {#if beside > 0}<span class="soft beside"
               >{plural(beside, 'call or contact', 'calls and contacts')}</span
@@ -139,7 +142,7 @@
         >
       {:else if source.pass.state === 'running' || source.pass.state === 'queued'}
         <span class="legend"
-          >{source.pass.state === 'queued' ? 'waiting for its pass' : 'pass is running'}</span
+          >{source.pass.state === 'queued' ? 'waiting to be examined' : 'being examined'}</span
         >
       {:else if locked.length > 0}
         <span class="legend">locked</span>
@@ -168,8 +171,8 @@
     </ul>
   {/if}
   {#if source.pass.state === 'stopped'}<p class="notes">
-      The pass was stopped early. What it had found is kept; of a large store, that is its first
-      lines.
+      The examination was stopped early. What it had found is kept; of a large store, that is its
+      first lines.
     </p>{/if}
   {#if selected}
     <div class="foot">

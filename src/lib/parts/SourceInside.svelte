@@ -13,10 +13,10 @@
     'session-message-media': 'session–message–media chat',
     'jid-chat': 'jid chat',
     'jid-chat-flat': 'jid chat, single table',
-    'hashed-tables': 'one table a conversation',
+    'hashed-tables': 'one table per conversation',
     'desktop-caller': 'desktop caller',
     'raw-contacts': 'raw contacts',
-    'person-values': 'persons with values',
+    'person-values': 'people with values',
     'call-table': 'call table',
     'call-records': 'call records',
     'call-flags': 'call table with flags',
@@ -159,8 +159,10 @@
       <thead>
         <tr>
           <th>Store</th><th>Reading profile</th><th>From – to</th><th class="n">live</th><th
-            class="n">held</th
-          ><th class="n">recovered</th><th class="n">fragments</th><th class="n">earlier</th>
+            class="n">recently deleted</th
+          ><th class="n">recovered</th><th class="n">fragments</th><th class="n"
+            >earlier versions</th
+          >
         </tr>
       </thead>
       <tbody>
@@ -191,7 +193,7 @@
     </table>
     {#if limits.length > 0}
       <p class="why">
-        <b>Why not more:</b>
+        <b>Limits of this result:</b>
         {#each limits as { store, text }, i (i)}
           <span><i class="mono">{store}</i> {text}</span>
         {/each}

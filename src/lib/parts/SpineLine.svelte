@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { OpenCase } from '$lib/state/desk.svelte';
-  import type { Line } from '$lib/worker/protocol';
+  import type { Line, LineGap } from '$lib/worker/protocol';
   import { isCut } from '$core/records';
   import { drawable, MOST_DRAWN } from '$lib/drawn';
   import { withDays } from '$lib/day';
@@ -32,6 +32,13 @@
   const tab = $derived(focused ? 0 : -1);
 </script>
 
+{#snippet gap({ count: n, shownBy, bounds }: LineGap)}
+  <details class="gap">
+    <summary tabindex={tab}><b>┄ {count(n)} missing</b> <small>{shownBy}</small></summary>
+    <p>{withDays(bounds)}</p>
+  </details>
+{/snippet}
+
 <!-- svelte-ignore a11y_no_noninteractive_tabindex (a feed's articles take focus) -->
 <article
   id="line-{index}"
@@ -39,16 +46,16 @@
   aria-posinset={index + 1}
   aria-setsize={total}
   aria-label="Line {line.number ||
-    'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', chosen' : ''}"
+    'not yet numbered'}, {line.time}, {line.sender}, {word}{line.chosen ? ', selected' : ''}"
   onfocusin={onfocus}
 >
-  {#each line.gapsBefore as text, i (i)}<p class="gap">{withDays(text)}</p>{/each}
+  {#each line.gapsBefore as missing, i (i)}{@render gap(missing)}{/each}
   {#if line.day}
     <h3 class="day">
       <span
         >{line.day}
-        <button onclick={onday} tabindex={tab} aria-label="Choose the lines of {line.day}"
-          >choose day</button
+        <button onclick={onday} tabindex={tab} aria-label="Select the messages of {line.day}"
+          >select day</button
         ></span
       >
     </h3>
@@ -89,7 +96,7 @@
         class="pick"
         onclick={onchoose}
         aria-pressed={line.chosen}
-        aria-label="{line.chosen ? 'Take back' : 'Choose'} line {line.number}"
+        aria-label="{line.chosen ? 'Unselect' : 'Select'} line {line.number}"
         tabindex="-1"
       >
         <b>{line.number || '·'}</b>
@@ -97,7 +104,7 @@
       </button>
     </div>
   </div>
-  {#each line.gapsAfter as text, i (i)}<p class="gap">{withDays(text)}</p>{/each}
+  {#each line.gapsAfter as missing, i (i)}{@render gap(missing)}{/each}
 </article>
 
 <style>
@@ -152,20 +159,34 @@
       opacity: 1;
     }
   }
+  /* In the margin that runs down the middle, as wide as it. */
   .gap {
-    display: grid;
-    grid-template-columns: minmax(34px, 1fr) minmax(0, max-content) minmax(34px, 1fr);
-    align-items: center;
-    gap: 12px;
-    padding: 5px 26px;
-    text-align: center;
     color: var(--soft);
-    font: 12.5px var(--font-plain);
+    font: 12px/1.35 var(--font-plain);
+    text-align: center;
   }
-  .gap::before,
-  .gap::after {
-    content: '';
-    border-top: 2px dashed var(--rule);
+  .gap summary {
+    width: 134px;
+    margin: 0 auto;
+    padding: 5px 6px;
+    border-inline: 1px solid var(--rule);
+    list-style: none;
+    cursor: pointer;
+  }
+  .gap summary::-webkit-details-marker {
+    display: none;
+  }
+  .gap b {
+    font-weight: 600;
+    white-space: nowrap;
+  }
+  .gap small {
+    display: block;
+    font-size: 11px;
+    overflow-wrap: anywhere;
+  }
+  .gap p {
+    padding: 2px 26px 6px;
   }
   .line {
     position: relative;

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Counts } from '$core/records';
+  import { STATES, type Counts } from '$core/records';
   import { count } from '$lib/format';
   import { reading } from '$lib/state/reading.svelte';
   import { MARKS } from './marks';
@@ -13,21 +13,20 @@
     {#if totals[state] > 0 || state === 'live' || state === 'recovered'}
       {@const on = reading.states.includes(state)}
       <TipButton
-        tip="{on ? 'Hide' : 'Show'} {word} lines ({i + 1})"
+        tip="{on ? 'Hide' : 'Show'} {word} messages ({i + 1}); with shift, only these"
         class="chip {state} {on ? '' : 'off'}"
         aria-pressed={on}
-        onclick={() => reading.toggleState(state)}
+        onclick={(event: MouseEvent) =>
+          event.shiftKey ? reading.onlyState(state) : reading.toggleState(state)}
       >
         <span class="glyph" aria-hidden="true">{mark}</span>{word}
         {count(totals[state])}
       </TipButton>
     {/if}
   {/each}
-  <button
-    class="chip"
-    aria-pressed={!reading.states.includes('live')}
-    onclick={() => reading.onlyDeleted()}>deleted only</button
-  >
+  {#if reading.states.length < STATES.length}
+    <button class="chip" onclick={() => reading.allStates()}>Show everything</button>
+  {/if}
 </div>
 
 <style>

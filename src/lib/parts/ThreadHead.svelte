@@ -77,11 +77,11 @@
   <span class="end">
     <span class="soft"
       >{plural(total, 'line')}{#if row.notLive > 0}, <span class="not"
-          >{count(row.notLive)} not live</span
+          >{count(row.notLive)} deleted or changed</span
         >{/if}</span
     >
     <button class="action quiet" aria-pressed={whole} onclick={() => onchoose(!whole)}
-      >{whole ? 'Take back thread' : 'Choose thread'}</button
+      >{whole ? 'Unselect conversation' : 'Select conversation'}</button
     >
   </span>
 </div>

@@ -118,7 +118,7 @@
       if (device.kind === 'handset' && source && depth !== 'logical')
         await bench.act(id, 'take-off');
       if (!source) return;
-      ended = 'copied, verified, and put on the shelf';
+      ended = 'copied, verified, and added to this case';
       oncopied(source);
     } catch (error) {
       open.failure = errorText(error);
@@ -183,7 +183,7 @@
     </section>
     {#if device.snapshots && depth === 'file-system'}
       <section aria-label="Snapshots">
-        <h2>Which snapshots <small>none chosen: all</small></h2>
+        <h2>Which snapshots <small>none selected: all</small></h2>
         <SnapshotList
           snapshots={device.snapshots}
           dropped={device.dropped}
@@ -194,7 +194,7 @@
     {/if}
     {#if device.kinds.length > 0 && depth !== 'physical'}
       <section aria-label="Kinds of data">
-        <h2>Only some kinds <small>none chosen: all</small></h2>
+        <h2>Only some kinds <small>none selected: all</small></h2>
         <Choices
           label="Kinds of data"
           options={device.kinds.map((kind) => [kind, KIND_WORDS[kind] ?? kind] as const)}
@@ -223,7 +223,7 @@
             ? `, and ${plural(waits.length - 1, 'more thing')}`
             : ''}
         {:else}
-          {bytes(row.bytes)}, kept in this browser and put on the shelf
+          {bytes(row.bytes)}, kept in this browser and added to this case
         {/if}
       </span>
     </div>
@@ -277,7 +277,7 @@
         onexamine={examine}
       />
       {#if taken.length > 0}<a href={sourcesHref}
-          >To the shelf: {plural(open.summary?.sources.length ?? 0, 'source')}</a
+          >To the sources: {plural(open.summary?.sources.length ?? 0, 'source')}</a
         >{/if}
     </section>
     <FaultPicker {device} onarm={(fault) => bench.act(device.id, 'arm', fault)} />

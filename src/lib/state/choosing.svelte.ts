@@ -62,6 +62,6 @@ export class Choosing {
   }
 
   private report(error: unknown): void {
-    this.open.failure = `The choice was not kept: ${errorText(error)}`;
+    this.open.failure = `The selection was not kept: ${errorText(error)}`;
   }
 }

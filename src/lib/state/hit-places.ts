@@ -1,10 +1,10 @@
 import type { CorrespondentRow } from '../worker/protocol';
 
-/** A row of the list of all hits: whose hits follow, or one of them by its place among theirs. */
+/** A row of the as a list hits: whose hits follow, or one of them by its place among theirs. */
 export type HitPlace =
   { kind: 'heading'; row: CorrespondentRow } | { kind: 'hit'; row: CorrespondentRow; at: number };
 
-/** Where the hits of each correspondent stand in one list of all, each set below a heading. */
+/** Where the hits of each correspondent stand in one as a list, each set below a heading. */
 export class HitPlaces {
   readonly total: number;
   /** Place of each heading. */

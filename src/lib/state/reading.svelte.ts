@@ -4,7 +4,7 @@ import type { Facet, ReadFilter } from '../worker/protocol';
 export const SORTS = {
   lines: 'most lines first',
   recent: 'latest first',
-  recovered: 'most not live first',
+  recovered: 'most deleted first',
   name: 'by name'
 } as const;
 export type Sort = keyof typeof SORTS;
@@ -15,7 +15,7 @@ export type Kind = keyof typeof KINDS;
 export const HITS_AS = {
   context: 'in context',
   alone: 'only the hits',
-  list: 'list of all'
+  list: 'as a list'
 } as const;
 export type HitsAs = keyof typeof HITS_AS;
 
@@ -52,7 +52,7 @@ class Reading {
   kind = $state<Kind>('all');
   /** Whose details are shown among the people. */
   person = $state<string | null>(null);
-  /** Hits of a search stand among the lines around them, alone, or in one list of all. */
+  /** Hits of a search stand among the lines around them, alone, or in one as a list. */
   hitsAs = $state<HitsAs>('context');
   private caseId = '';
 
@@ -120,11 +120,13 @@ class Reading {
     this.states = STATES.filter((s) => (s === state ? !on : this.states.includes(s)));
   }
 
-  /** Only what is not live, or everything again. */
-  onlyDeleted(): void {
-    const rest = STATES.filter((state) => state !== 'live');
-    const already = this.states.length === rest.length && !this.states.includes('live');
-    this.states = already ? [...STATES] : rest;
+  /** Nothing but one state. */
+  onlyState(state: RecordState): void {
+    this.states = [state];
+  }
+
+  allStates(): void {
+    this.states = [...STATES];
   }
 }
 

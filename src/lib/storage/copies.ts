@@ -96,7 +96,7 @@ export class BrowserCopy implements CopyPlace {
     this.parts.set(path, (this.parts.get(path) ?? []).slice(0, left));
   }
 
-  /** It becomes a source by being put on the shelf. */
+  /** It becomes a source by being added to this case. */
   finish(): Promise<void> {
     return Promise.resolve();
   }

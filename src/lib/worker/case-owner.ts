@@ -3,7 +3,7 @@ const PATIENCE = 600;
 
 /** What a tab says when another one takes the sources of its case. */
 const ELSEWHERE =
-  'Another tab has this case open and looks after its sources and passes. Do it there, or close that tab.';
+  'Another tab has this case open and looks after its sources and examinations. Do it there, or close that tab.';
 
 /**
  * One tab at a time takes sources, passes and copies of a case; what is read,

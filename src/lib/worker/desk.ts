@@ -464,7 +464,10 @@ export class CaseDesk implements CaseDeskApi {
       return { fileJoins: joined ? { ...others, [attachment]: joined } : others };
     });
     const sha256 = joined ? joined.sha256 : null;
-    await logAct(this.record.id, joined ? 'file joined' : 'file taken off', { attachment, sha256 });
+    await logAct(this.record.id, joined ? 'file joined' : 'file join removed', {
+      attachment,
+      sha256
+    });
   }
 
   async updateCase(

@@ -47,7 +47,7 @@ export interface ExhibitApi extends ProxyMarked {
   people(): Promise<PersonRow[]>;
   /** Everybody who takes part in no conversation that lines were chosen of, and is not the owner. */
   others(): Promise<string[]>;
-  /** Settings of the case, as they were left; null where there are none. */
+  /** Settings of the case, last used; null where there are none. */
   settings(): Promise<Settings | null>;
   keepSettings(settings: Settings): Promise<void>;
   /** The chosen line of a number; null where that is none. */

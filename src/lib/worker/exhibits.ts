@@ -134,7 +134,7 @@ export class CaseExhibits {
         return;
       case 'take-back':
       case 'drop':
-        return logAct(this.caseId, 'taken back', { list, count: Math.max(0, -more) });
+        return logAct(this.caseId, 'unselected', { list, count: Math.max(0, -more) });
       default: {
         const { type, ...told } = change;
         return logAct(this.caseId, 'exhibits changed', { list, change: type, ...told });
@@ -161,7 +161,7 @@ export class CaseExhibits {
         return { redactions: all.filter((_, i) => i !== at) };
       })
     );
-    await logAct(this.caseId, 'redaction taken back', toldOf(redaction));
+    await logAct(this.caseId, 'redaction removed', toldOf(redaction));
   }
 
   /** Writes down that files go along though covered words stand inside. */

@@ -198,7 +198,7 @@ async function countRecovered(
 
 function headFields(cell: ExplainedCell): InsideField[] {
   const { rebuilt, payload, rowid, headerBytes, fields } = cell;
-  const row = rowid === null ? 'row number lost' : `row ${rowid}`;
+  const row = rowid === null ? 'rowid lost' : `row ${rowid}`;
   const lead = `payload ${payload} bytes, ${row}`;
   const name = 'cell header';
   return [

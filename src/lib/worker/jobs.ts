@@ -142,13 +142,16 @@ export class Jobs {
     this.seen.clear();
     try {
       await this.shelf.setPass(job.sourceId, { ...askedOf(job), state: 'running', startedAt });
-      await this.log('pass begun', job, { kinds: [...job.want.kinds], resumed: job.resumed });
+      await this.log('examination begun', job, {
+        kinds: [...job.want.kinds],
+        resumed: job.resumed
+      });
       const events = await this.events(job);
       [this.last, this.first] = [null, null];
       for await (const event of events) await this.take(job, event, startedAt);
     } catch (error) {
       this.tell({ type: 'failed', text: failureText(job.name, error) });
-      await this.log('pass failed', job, { reason: String(error) }).catch((kept: unknown) =>
+      await this.log('examination failed', job, { reason: String(error) }).catch((kept: unknown) =>
         this.tell({ type: 'failed', text: `The log was not kept: ${String(kept)}` })
       );
       const endedAt = Date.now();
@@ -183,7 +186,7 @@ export class Jobs {
 
   private async events(job: Job): Promise<AsyncGenerator<PassEvent>> {
     const record = await this.shelf.get(job.sourceId);
-    if (!record) throw new Error('the source is no longer on the shelf');
+    if (!record) throw new Error('the source is no longer in this case');
     const input = await inputOf(this.shelf, record);
     const { own, offered } = await savedProfiles(this.currentCase().id);
     return runPass({
@@ -308,7 +311,7 @@ export class Jobs {
     const found = emptyCounts();
     for (const { counts } of record?.stores ?? [])
       for (const state of STATES) found[state] += counts[state];
-    await this.log(stopped ? 'pass stopped' : 'pass done', job, {
+    await this.log(stopped ? 'examination stopped' : 'examination finished', job, {
       sha256: record?.sum ?? source.sha256,
       found
     });
@@ -386,7 +389,7 @@ function isFull(error: unknown): boolean {
 
 function failureText(name: string, error: unknown): string {
   if (isFull(error))
-    return `The pass over ${name} ended early: this browser has no room left to keep what is found. Make room on the disk, or delete a case, and begin the pass again. What was kept until then stays.`;
+    return `The examination of ${name} ended early: this browser has no room left to keep what is found. Make room on the disk, or delete a case, and examine it again. What was kept until then stays.`;
   const reason = error instanceof Error ? error.message : String(error);
-  return `The pass over ${name} ended early: ${reason}. What was found until then is kept.`;
+  return `The examination of ${name} ended early: ${reason}. What was found until then is kept.`;
 }

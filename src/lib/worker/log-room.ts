@@ -46,7 +46,7 @@ export class LogRoom implements LogApi {
   }
 
   async putBack(device: string, added: number): Promise<void> {
-    const what = added > 0 ? 'messages put back' : 'messages taken out again';
+    const what = added > 0 ? 'messages put back' : 'messages undone';
     await logAct(this.caseId(), what, added > 0 ? { device, messages: added } : { device });
   }
 

@@ -89,7 +89,7 @@ export interface FileRow extends FileNote {
 
 export interface MediaRow extends FileRow {
   kind: FileKind;
-  /** With whom it was exchanged; empty where no message carries it. */
+  /** With whom it was exchanged; empty where not attached to a message. */
   person: string;
   /** Pictures that look like it and are not shown by themselves. */
   alike: number;

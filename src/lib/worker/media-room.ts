@@ -261,7 +261,7 @@ export class MediaRoom implements MediaApi {
       const row = index.correspondentOf(thread);
       return {
         line,
-        with: row ? this.host.naming().correspondent(row) : 'nobody who is known',
+        with: row ? this.host.naming().correspondent(row) : 'unknown contact',
         correspondent: row?.id ?? '',
         message: id,
         at: sentAt === null ? 'time unknown' : time.full(sentAt)

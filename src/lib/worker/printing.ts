@@ -55,7 +55,7 @@ async function setPages(job: PageJob, signal: AbortSignal): Promise<SetPages> {
     return job.isArchival ? { ...pages, pdf: await archivalCopy(pages.pdf) } : pages;
   }
   if (answer.picture !== null) throw new PictureError(answer.picture);
-  throw new Error(`The pages could not be set: ${answer.text.slice(0, 500)}`);
+  throw new Error(`The pages could not be laid out: ${answer.text.slice(0, 500)}`);
 }
 
 /** Bytes of a job past which its worker is not kept: the engine's memory never shrinks. */

@@ -280,7 +280,9 @@ export class ProductionRoom implements ProductionApi {
     const stores = evidence.stores.filter(({ source }) => source === sourceId);
     for await (const { rebuilt } of rebuiltStores({ ...evidence, stores }, lines))
       if (typeof rebuilt !== 'string' && rebuilt.put > 0) return rebuilt.bytes;
-    throw new Error('No chosen line was recovered whole from this copy. Choose some in Read.');
+    throw new Error(
+      'No selected message was recovered in full from this copy. Select some in Read.'
+    );
   }
 
   private async rebuilder(parts: CaseParts, made: number): Promise<Rebuilder> {

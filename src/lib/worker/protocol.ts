@@ -233,8 +233,17 @@ export interface Line {
   codes: string[];
   attachments: LineFile[];
   /** What is missing before this line, and behind it where it is the last. */
-  gapsBefore: string[];
-  gapsAfter: string[];
+  gapsBefore: LineGap[];
+  gapsAfter: LineGap[];
+}
+
+/** Messages that are known to be missing beside a line. */
+export interface LineGap {
+  count: number;
+  /** What shows it, in a few words. */
+  shownBy: string;
+  /** Between which moments, and where; the whole of what is known. */
+  bounds: string;
 }
 
 /** A file that came with a line, and where its bytes can be had. */

@@ -12,6 +12,7 @@ import {
   type CorrespondentRow,
   type Line,
   type LineFile,
+  type LineGap,
   type LinePage,
   type ReadFilter,
   type River
@@ -208,8 +209,8 @@ export class Reader {
     const lines: Line[] = [];
     for (let at = from; at < Math.min(to, list.row.length); at++) {
       const line = await this.line(list, at, row?.group ?? false);
-      line.gapsBefore = (gaps.before.get(line.id) ?? []).map((gap: Gap) => this.gapText(gap));
-      line.gapsAfter = (gaps.after.get(line.id) ?? []).map((gap: Gap) => this.gapText(gap));
+      line.gapsBefore = (gaps.before.get(line.id) ?? []).map((gap: Gap) => this.lineGap(gap));
+      line.gapsAfter = (gaps.after.get(line.id) ?? []).map((gap: Gap) => this.lineGap(gap));
       lines.push(line);
     }
     return { total: list.row.length, from, lines };
@@ -257,10 +258,14 @@ export class Reader {
     return record.contexts[columns.context[row[at]!]!]!.sender;
   }
 
-  private gapText({ count, from, to, thread }: Gap): string {
-    const what = count === 1 ? '1 message' : `${count.toLocaleString('en')} messages`;
+  private lineGap({ count, from, to, thread, reason }: Gap): LineGap {
     const whose = thread === null ? ', here or in another conversation' : '';
-    return `${what} missing${this.between(from, to)}${whose}`;
+    return {
+      count,
+      // “row numbers 871 to 872 of table sms are missing”: that they are missing is said already.
+      shownBy: reason.replace(/(?: of table .+)? (?:is|are) missing$/, ''),
+      bounds: `${reason}${this.between(from, to)}${whose}`
+    };
   }
 
   private between(from: number | null, to: number | null): string {

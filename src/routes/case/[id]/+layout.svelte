@@ -97,8 +97,8 @@
   {:else}
     {#if !open.summary.isOwner}
       <p class="elsewhere" role="status">
-        This case is also open in another tab, which looks after its sources and passes. Here you
-        can read, choose and produce.
+        This case is also open in another tab, which looks after its sources and examinations. Here
+        you can read, select and produce.
       </p>
     {/if}
     {#if asking}

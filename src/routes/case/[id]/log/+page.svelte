@@ -61,10 +61,10 @@
       {/if}
     {/if}
     <label class="find"
-      ><span class="visually-hidden">Find in the log</span><input
+      ><span class="visually-hidden">Search the log</span><input
         class="field"
         type="search"
-        placeholder="Find in the log"
+        placeholder="Search the log"
         bind:value={query}
       /></label
     >
@@ -79,8 +79,8 @@
       <table>
         <thead>
           <tr>
-            <th class="n">No.</th><th>When</th><th>What was done</th><th>To what</th><th
-              class="mono">Hash</th
+            <th class="n">No.</th><th>When</th><th>Action</th><th>Details</th><th class="mono"
+              >Hash</th
             >
           </tr>
         </thead>

@@ -170,7 +170,7 @@
     await settle();
     if (told.type !== 'drop' && told.type !== 'drop-list') return;
     notices.create({
-      title: told.type === 'drop' ? 'The exhibit was dropped.' : 'The list was dropped.',
+      title: told.type === 'drop' ? 'The exhibit was removed.' : 'The list was removed.',
       action: {
         label: 'Undo',
         onClick: () => void open.desk.exhibits.undoDrop().then(settle).catch(report)

@@ -32,7 +32,7 @@
   const ROLES: { role: Role; title: string; none: boolean }[] = [
     { role: 'body', title: 'Text', none: false },
     { role: 'time', title: 'Time', none: false },
-    { role: 'sender', title: 'Writer', none: true },
+    { role: 'sender', title: 'Sender', none: true },
     { role: 'conversation', title: 'Conversation', none: true },
     { role: 'attachment', title: 'Attachment', none: true }
   ];
@@ -69,7 +69,7 @@
     const found = await open.desk.profiles.desk(sourceId, path);
     if (!found) {
       failure =
-        'The database cannot be opened: its source is not on the shelf, or its key must be entered again under Sources.';
+        'The database cannot be opened: its source is not in this case, or its key must be entered again under Sources.';
       return;
     }
     desk = found;
@@ -215,7 +215,7 @@
         </section>
       {:else}
         <p class="soft">
-          Nothing in these tables looks like messages by itself. Choose the columns by hand.
+          Nothing in these tables looks like messages by itself. Select the columns by hand.
         </p>
       {/if}
 
@@ -245,95 +245,100 @@
         </section>
       {/if}
 
-      <div class="form">
-        <label for="map-table">Table of messages</label>
-        <select
-          id="map-table"
-          class="field"
-          value={mappingOf(profile).table}
-          onchange={(event) => turnTable(event.currentTarget.value)}
-        >
-          {#each desk.tables as known, i (i)}
-            <option value={known.name}
-              >{known.name} ({count(known.rows)}{known.more ? ' or more' : ''} rows)</option
-            >
+      <details class="all" open={!question}>
+        <summary>All columns</summary>
+        <div class="form">
+          <label for="map-table">Table of messages</label>
+          <select
+            id="map-table"
+            class="field"
+            value={mappingOf(profile).table}
+            onchange={(event) => turnTable(event.currentTarget.value)}
+          >
+            {#each desk.tables as known, i (i)}
+              <option value={known.name}
+                >{known.name} ({count(known.rows)}{known.more ? ' or more' : ''} rows)</option
+              >
+            {/each}
+          </select>
+          {#each ROLES as { role, title: heading, none } (role)}
+            {@const expression = expressionOf(profile, role)}
+            {@const index = indexOf(expression)}
+            <label for="map-{role}">{heading}</label>
+            <div>
+              <select
+                id="map-{role}"
+                class="field"
+                value={expression === null ? 'none' : index}
+                onchange={(event) => chosen(role, event.currentTarget.value)}
+              >
+                {#if none || expression === null}<option value="none">nothing</option>{/if}
+                {#if index === 'other'}<option value="other"
+                    >as worked out, through other tables</option
+                  >{/if}
+                {#each columns as column, i (i)}
+                  <option value={String(i)}>{column.label}</option>
+                {/each}
+              </select>
+              {#if columns[Number(index)]}
+                <small class="samples"
+                  >{columns[Number(index)]!.samples.join(' · ') || 'no values'}</small
+                >
+              {/if}
+            </div>
+            {#if role === 'time'}
+              <label for="map-clock">Clock</label>
+              <select
+                id="map-clock"
+                class="field"
+                value={mappingOf(profile).sentAt.clock}
+                onchange={(event) => {
+                  if (profile) profile = withClock(profile, event.currentTarget.value as Clock);
+                }}
+              >
+                {#each CLOCKS_BY_NAME as clock (clock)}<option value={clock}
+                    >{CLOCK_WORDS[clock]}</option
+                  >{/each}
+              </select>
+            {/if}
           {/each}
-        </select>
-        {#each ROLES as { role, title: heading, none } (role)}
-          {@const expression = expressionOf(profile, role)}
-          {@const index = indexOf(expression)}
-          <label for="map-{role}">{heading}</label>
+          <label for="map-direction">Direction</label>
           <div>
             <select
-              id="map-{role}"
+              id="map-direction"
               class="field"
-              value={expression === null ? 'none' : index}
-              onchange={(event) => chosen(role, event.currentTarget.value)}
+              value={flag ? String(flags.indexOf(flag)) : 'other'}
+              onchange={(event) => turnFlag(event.currentTarget.value)}
             >
-              {#if none || expression === null}<option value="none">nothing</option>{/if}
-              {#if index === 'other'}<option value="other"
-                  >as worked out, through other tables</option
+              {#if !flag}<option value="other"
+                  >{isOpen ? 'not known' : 'as worked out, by the writer'}</option
                 >{/if}
-              {#each columns as column, i (i)}
-                <option value={String(i)}>{column.label}</option>
-              {/each}
+              {#each flags as column, i (i)}<option value={String(i)}>{column.label}</option>{/each}
             </select>
-            {#if columns[Number(index)]}
-              <small class="samples"
-                >{columns[Number(index)]!.samples.join(' · ') || 'no values'}</small
-              >
+            {#if flag}
+              <fieldset>
+                <legend>The owner wrote where it is</legend>
+                {#each flag.values as value, i (i)}
+                  <label class="value">
+                    <input
+                      type="checkbox"
+                      checked={outgoing.includes(value)}
+                      onchange={(event) => turnValue(value, event.currentTarget.checked)}
+                    />
+                    {value}
+                  </label>
+                {/each}
+              </fieldset>
             {/if}
           </div>
-          {#if role === 'time'}
-            <label for="map-clock">Clock</label>
-            <select
-              id="map-clock"
-              class="field"
-              value={mappingOf(profile).sentAt.clock}
-              onchange={(event) => {
-                if (profile) profile = withClock(profile, event.currentTarget.value as Clock);
-              }}
-            >
-              {#each CLOCKS_BY_NAME as clock (clock)}<option value={clock}
-                  >{CLOCK_WORDS[clock]}</option
-                >{/each}
-            </select>
-          {/if}
-        {/each}
-        <label for="map-direction">Direction</label>
-        <div>
-          <select
-            id="map-direction"
-            class="field"
-            value={flag ? String(flags.indexOf(flag)) : 'other'}
-            onchange={(event) => turnFlag(event.currentTarget.value)}
-          >
-            {#if !flag}<option value="other"
-                >{isOpen ? 'not known' : 'as worked out, by the writer'}</option
-              >{/if}
-            {#each flags as column, i (i)}<option value={String(i)}>{column.label}</option>{/each}
-          </select>
-          {#if flag}
-            <fieldset>
-              <legend>The owner wrote where it is</legend>
-              {#each flag.values as value, i (i)}
-                <label class="value">
-                  <input
-                    type="checkbox"
-                    checked={outgoing.includes(value)}
-                    onchange={(event) => turnValue(value, event.currentTarget.checked)}
-                  />
-                  {value}
-                </label>
-              {/each}
-            </fieldset>
-          {/if}
         </div>
+      </details>
+      <div class="form">
         <label for="map-title">Name of the profile</label>
         <input id="map-title" class="field" bind:value={title} />
       </div>
       <div class="go">
-        <button class="action main" onclick={() => save(true)}>Save and begin pass</button>
+        <button class="action main" onclick={() => save(true)}>Save and examine</button>
         <button class="action" onclick={() => save(false)}>Save profile</button>
         <button class="action quiet" onclick={exportIt}>Export</button>
       </div>
@@ -451,6 +456,14 @@
     padding-left: 18px;
     color: var(--soft);
     list-style: disc;
+  }
+  .all {
+    margin-bottom: 8px;
+  }
+  .all summary {
+    margin-bottom: 6px;
+    color: var(--soft);
+    cursor: pointer;
   }
   .form {
     display: grid;

@@ -400,9 +400,9 @@
   <main class="empty">
     <h1>Nothing to read yet</h1>
     {#if open.job}
-      <p>A pass is running. Lines appear here as soon as the first are found.</p>
+      <p>A source is being examined. Messages appear here as soon as the first are found.</p>
     {:else}
-      <p>No pass has found messages in this case. Add a source and begin a pass.</p>
+      <p>No messages have been found in this case. Add a source and examine it.</p>
     {/if}
     <a class="action main" href="/case/{page.params.id}/sources">To the sources</a>
   </main>
@@ -426,7 +426,7 @@
         />
         <NarrowBy {open} />
         {#if !reading.margin}
-          <button class="action quiet" onclick={() => (reading.margin = true)}>Show margin</button>
+          <button class="action quiet" onclick={() => (reading.margin = true)}>Show details</button>
         {/if}
       {/if}
     </div>

@@ -88,11 +88,11 @@
       selected = result.source.id;
       if (result.met)
         notices.create({
-          title: `${name} is the evidence of “${result.source.name}”: what was found and chosen in it is here.`
+          title: `${name} is the evidence of “${result.source.name}”: what was found and selected in it is here.`
         });
       if (result.known)
         notices.create({
-          title: `${name} holds the same bytes as “${result.known}”, which is already on the shelf.`
+          title: `${name} holds the same bytes as “${result.known}”, which is already in this case.`
         });
     } catch (error) {
       open.failure = `${name} could not be read: ${errorText(error)}`;
@@ -123,7 +123,7 @@
   class="wrap"
   class:over
   role="region"
-  aria-label="Shelf of sources; files can be dropped here"
+  aria-label="Sources; files can be dropped here"
   ondragover={(event) => {
     event.preventDefault();
     over = true;
@@ -172,7 +172,7 @@
       />
     {:else}
       <section class="empty">
-        <h2>Nothing on the shelf yet</h2>
+        <h2>No sources yet</h2>
         <p>
           Drop what the client brought, or add it: a message database, a backup’s folder, an
           archive, a card or its dump, a copy of a file system, exported chats. Each is recognised

@@ -80,7 +80,7 @@
         </p>
       {/each}
       <p><b>{count(figures.gaps.missing)}</b> known to be missing</p>
-      <p><b>{count(figures.chosen)}</b> chosen</p>
+      <p><b>{count(figures.chosen)}</b> selected</p>
       <p><b>{count(figures.notes)}</b> noted</p>
     </section>
 
@@ -266,7 +266,7 @@
       <h2>Produced</h2>
       {#if figures.productions.length === 0}
         <p>
-          Nothing was produced yet. {plural(figures.chosen, 'record')} are chosen.
+          Nothing was produced yet. {plural(figures.chosen, 'record')} are selected.
           <a class="no-print" href="/case/{page.params.id}/produce">To the exhibit list</a>
         </p>
       {:else}
