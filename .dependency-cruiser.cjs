@@ -49,6 +49,12 @@ module.exports = {
       to: { path: '^(src|cli|demo|measure|bench)/' }
     },
     {
+      name: 'the-bench-knows-no-demo',
+      severity: 'error',
+      from: { path: '^bench/', pathNot: tests },
+      to: { path: '^(demo|src|cli|measure)/' }
+    },
+    {
       name: 'no-node-in-core',
       severity: 'error',
       from: { path: '^core/', pathNot: tests },
@@ -60,6 +66,7 @@ module.exports = {
     doNotFollow: { path: 'node_modules' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.json' },
+    webpackConfig: { fileName: '.dependency-cruiser.resolve.cjs' },
     exclude: { path: '\\.svelte-kit|build/' }
   }
 };

@@ -18,7 +18,7 @@ module.exports = {
   options: {
     ...options,
     exclude: {
-      path: `${options.exclude.path}|\\.test\\.ts$|/tests/|^(measure|demo|bench)/`
+      path: `${options.exclude.path}|\\.test\\.ts$|/tests/|^measure/`
     }
   }
 };

@@ -11,7 +11,7 @@ export default {
     serviceWorker: { register: false },
     // One page serves every address when the server is gone.
     paths: { relative: false },
-    alias: { $core: 'core', $bench: 'bench' },
+    alias: { $core: 'core', $bench: 'bench', $demo: 'demo' },
     csp: {
       mode: 'auto',
       directives: {

@@ -1,6 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { BENCH, BenchRefusal, Handset, type BenchDevice } from '../bench';
+import { BenchRefusal, Handset, type BenchDevice } from '../bench';
+import { BENCH } from '../demo/devices';
 import { writeReason } from '../core/bytes';
 import { COPY_DEPTHS, CopyError, takeCopy, type CopyDepth } from '../core/copying';
 import { visible } from '../core/shown';

@@ -21,7 +21,7 @@ const STEPS = [
   [
     'Import rules of folders',
     [
-      ...['depcruise', 'core', 'cli', 'src', '--output-type', 'err'],
+      ...['depcruise', 'core', 'cli', 'src', 'demo', 'bench', '--output-type', 'err'],
       ...['--config', '.dependency-cruiser.folders.cjs']
     ]
   ],

@@ -6,7 +6,6 @@ import {
   type CopyFault,
   type CopyWire
 } from '../../core/copying';
-import { simCard } from '../../demo/more/sim';
 import {
   BenchRefusal,
   firstLine,
@@ -30,17 +29,6 @@ const FAULTS = ['card-removed', 'read-error'] as const;
 const READS_BEFORE_FAULT = 6;
 const WHY_NOT = 'A card hands out its files, not the cells of its memory.';
 
-const CONTENTS: CardContents = {
-  files: simCard(),
-  records: {
-    '3F00/7F10/6F3C': 176,
-    '3F00/7F10/6F3A': 28,
-    '3F00/7F10/6F44': 28,
-    '3F00/7F10/6F40': 28
-  },
-  pin: '4821'
-};
-
 /** A card reader with a card in it. */
 export class CardDevice implements BenchDevice {
   readonly id = 'card';
@@ -52,12 +40,16 @@ export class CardDevice implements BenchDevice {
     done: []
   }));
   private reads = 0;
-  private readonly card = new SimulatedCard(
-    CONTENTS,
-    () => this.state.get(),
-    ({ verified, triesLeft }) =>
-      this.change(verified ? 'PIN given' : 'wrong PIN', { verified, triesLeft })
-  );
+  private readonly card: SimulatedCard;
+
+  constructor(private readonly contents: CardContents) {
+    this.card = new SimulatedCard(
+      contents,
+      () => this.state.get(),
+      ({ verified, triesLeft }) =>
+        this.change(verified ? 'PIN given' : 'wrong PIN', { verified, triesLeft })
+    );
+  }
 
   private change(text: string | null, change: Partial<ReaderState>): void {
     this.state.change((state) => {
@@ -93,7 +85,7 @@ export class CardDevice implements BenchDevice {
 
   view(): Promise<DeviceView> {
     const state = this.state.get();
-    const bytes = Object.values(CONTENTS.files).reduce((sum, { length }) => sum + length, 0);
+    const bytes = Object.values(this.contents.files).reduce((sum, { length }) => sum + length, 0);
     const needs = needsOf(state);
     return Promise.resolve({
       id: this.id,
@@ -141,7 +133,7 @@ export class CardDevice implements BenchDevice {
       done: state.done,
       faults: FAULTS,
       armed: state.armed,
-      key: CONTENTS.pin,
+      key: this.contents.pin,
       keyName: 'PIN',
       snapshots: null,
       dropped: 0,

@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, beforeEach, mock, test } from 'node:test';
 import { COPY_DEPTHS, CopyError, type CopyDepth } from '../../core/copying';
-import { BENCH, BenchRefusal, Handset, type BenchDevice } from '../index';
-import { HANDSETS } from './models';
+import { BENCH, HANDSETS } from '../../demo/devices';
+import { BenchRefusal, Handset, type BenchDevice } from '../index';
 
 const folder = mkdtempSync(join(tmpdir(), 'handsets-'));
 process.env.XDG_STATE_HOME = folder;

@@ -6,12 +6,6 @@ import {
   type CopyWire
 } from '../../core/copying';
 import {
-  DROPPED_SNAPSHOTS,
-  snapshotFiles,
-  SNAPSHOTS,
-  syncedMessages
-} from '../../demo/devices/vault';
-import {
   BenchRefusal,
   type BenchAct,
   type BenchDevice,
@@ -25,6 +19,32 @@ import type { Packed } from '../handsets/packing';
 import { wireOver } from '../paced';
 import { DeviceState } from '../states';
 
+/** A snapshot that the account holds. */
+export interface VaultSnapshot {
+  id: string;
+  device: string;
+  system: string;
+  at: number;
+  /** Opens it; null for one that is not encrypted. */
+  password: string | null;
+}
+
+/** An account with what it holds. */
+export interface VaultAccount {
+  name: string;
+  password: string;
+  /** The second thing that is asked for. */
+  code: string;
+  /** The oldest first. */
+  snapshots: readonly VaultSnapshot[];
+  /** How many were there before. */
+  dropped: number;
+  /** A snapshot as the files of a backup, narrowed to some kinds of data. */
+  filesOf(snapshot: VaultSnapshot, isWanted: (kind: string) => boolean): Packed;
+  /** Messages that are kept the same on all devices, as JSON. */
+  messages(): Uint8Array;
+}
+
 interface VaultState {
   signedIn: 'no' | 'password' | 'yes';
   wrong: number;
@@ -34,7 +54,6 @@ interface VaultState {
   done: { at: string; text: string }[];
 }
 
-const ACCOUNT = { name: 'eirin@ferry.example', password: 'tin on the slip', code: '318204' };
 const FAULTS = ['connection-lost', 'limit-reached', 'read-error'] as const;
 const MOST_WRONG = 4;
 const LOCKED_FOR = 10 * 60_000;
@@ -64,6 +83,8 @@ export class Vault implements BenchDevice {
   private askedToWait = 0;
   private readonly packed = new Map<string, Packed>();
 
+  constructor(private readonly account: VaultAccount) {}
+
   private change(text: string | null, change: Partial<VaultState>): void {
     this.state.change((state) => {
       Object.assign(state, change);
@@ -77,11 +98,11 @@ export class Vault implements BenchDevice {
     return Promise.resolve({
       id: this.id,
       kind: 'vault',
-      name: ACCOUNT.name,
-      detail: `cloud vault, ${SNAPSHOTS.length} snapshots`,
-      heading: `cloud vault · keeps the newest ${SNAPSHOTS.length} snapshots`,
+      name: this.account.name,
+      detail: `cloud vault, ${this.account.snapshots.length} snapshots`,
+      heading: `cloud vault · keeps the newest ${this.account.snapshots.length} snapshots`,
       status: statusOf(state),
-      facts: { account: ACCOUNT.name },
+      facts: { account: this.account.name },
       needs: { logical: needs, 'file-system': needs, physical: needs },
       depths: (['logical', 'file-system', 'physical'] as const).map((depth) => this.depth(depth)),
       kinds: KINDS,
@@ -89,11 +110,11 @@ export class Vault implements BenchDevice {
       done: state.done,
       faults: FAULTS,
       armed: state.armed,
-      key: `${ACCOUNT.password}\n${ACCOUNT.code}`,
+      key: `${this.account.password}\n${this.account.code}`,
       keyName: 'password and, on a second line, the code',
       snapshots:
         state.signedIn === 'yes'
-          ? SNAPSHOTS.map((snapshot) => ({
+          ? this.account.snapshots.map((snapshot) => ({
               id: snapshot.id,
               device: snapshot.device,
               system: snapshot.system,
@@ -102,7 +123,7 @@ export class Vault implements BenchDevice {
               password: snapshot.password
             }))
           : null,
-      dropped: DROPPED_SNAPSHOTS,
+      dropped: this.account.dropped,
       takesMessages: false,
       putBack: 0
     });
@@ -175,7 +196,7 @@ export class Vault implements BenchDevice {
     this.refuseLocked();
     if (password === '')
       throw new BenchRefusal('The vault wants the account’s password.', 'key-needed');
-    if (password !== ACCOUNT.password) this.wrong('password');
+    if (password !== this.account.password) this.wrong('password');
     this.change('password taken; a code was sent', { signedIn: 'password', wrong: 0 });
   }
 
@@ -184,7 +205,7 @@ export class Vault implements BenchDevice {
     if (this.state.get().signedIn !== 'password')
       throw new BenchRefusal('The vault wants the password first.', 'key-needed');
     if (code === '') throw new BenchRefusal('The vault wants the code it sent.', 'key-needed');
-    if (code.replace(/\s/g, '') !== ACCOUNT.code) this.wrong('code');
+    if (code.replace(/\s/g, '') !== this.account.code) this.wrong('code');
     this.change('signed in', { signedIn: 'yes', wrong: 0 });
   }
 
@@ -205,7 +226,7 @@ export class Vault implements BenchDevice {
     const wire = wireOver({
       facts: {
         device: this.id,
-        facts: { account: ACCOUNT.name },
+        facts: { account: this.account.name },
         depth,
         kinds,
         state: `${this.id} ${depth} ${kinds?.join('+') ?? 'all'}`
@@ -237,7 +258,7 @@ export class Vault implements BenchDevice {
     let files = this.packed.get(key);
     if (!files) {
       if (this.packed.size >= MOST_PACKED) this.packed.clear();
-      files = filesOf(depth, kinds);
+      files = filesOf(this.account, depth, kinds);
       this.packed.set(key, files);
     }
     return files;
@@ -257,15 +278,15 @@ export class Vault implements BenchDevice {
   }
 }
 
-function filesOf(depth: CopyDepth, kinds: readonly string[] | null): Packed {
+function filesOf(account: VaultAccount, depth: CopyDepth, kinds: readonly string[] | null): Packed {
   const chosen = (kinds ?? []).filter((kind) => !kind.startsWith(SNAPSHOT));
   const snapshots = (kinds ?? []).filter((kind) => kind.startsWith(SNAPSHOT));
   const isWanted = (kind: string): boolean => chosen.length === 0 || chosen.includes(kind);
-  const files: Packed = isWanted('messages') ? { 'synced/messages.json': syncedMessages() } : {};
+  const files: Packed = isWanted('messages') ? { 'synced/messages.json': account.messages() } : {};
   if (depth === 'logical') return files;
-  for (const snapshot of SNAPSHOTS) {
+  for (const snapshot of account.snapshots) {
     if (snapshots.length > 0 && !snapshots.includes(SNAPSHOT + snapshot.id)) continue;
-    for (const [path, bytes] of Object.entries(snapshotFiles(snapshot, isWanted)))
+    for (const [path, bytes] of Object.entries(account.filesOf(snapshot, isWanted)))
       files[`snapshots/${snapshot.id}/${path}`] = bytes;
   }
   return files;

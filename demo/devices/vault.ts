@@ -1,20 +1,11 @@
 import { writeBackup } from '../../bench/writers/backup';
+import type { VaultSnapshot } from '../../bench';
 import { askStore, madeStore } from '../../bench/writers/store';
 import { CHARACTERS, OWNER_NAME, type CharacterKey } from '../people';
 import { callHistory, contactBook, JOINED_SCHEMA, since2001 } from '../more/phone-backup';
 import { media } from '../media';
 import { Random } from '../random';
 import { writeScript, type ScriptLine } from '../script';
-
-/** A snapshot that the account holds. */
-export interface VaultSnapshot {
-  id: string;
-  device: string;
-  system: string;
-  at: number;
-  /** Opens it; null for one that is not encrypted. */
-  password: string | null;
-}
 
 /** Opens the newest snapshot; the bench tells it. */
 const SNAPSHOT_PASSWORD = 'winter tide';

@@ -31,7 +31,7 @@
     groupsDropped,
     pickPlaces,
     type Dropped
-  } from '$lib/parts/files';
+  } from '$lib/files';
   import { bring } from '$lib/state/incoming';
 
   let cards = $state.raw<CaseCard[] | null>(null);

@@ -3,7 +3,7 @@
   import { count, errorText, plural } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import FilePick from './FilePick.svelte';
-  import { groupsDropped, groupFolder, groupPicked, type FileGroup } from './files';
+  import { groupsDropped, groupFolder, groupPicked, type FileGroup } from '$lib/files';
 
   const { open }: { open: OpenCase } = $props();
 

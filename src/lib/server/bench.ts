@@ -1,6 +1,7 @@
 import { error, json } from '@sveltejs/kit';
 import { z } from 'zod';
-import { BENCH, BenchRefusal, type BenchDevice } from '$bench/index';
+import { BenchRefusal, type BenchDevice } from '$bench/index';
+import { BENCH } from '$demo/devices';
 import { COPY_DEPTHS, CopyError, WaitError } from '$core/copying';
 
 /** @throws 404 where nothing of that name is on the bench */

@@ -1,4 +1,4 @@
-import type { Dropped } from '../parts/files';
+import type { Dropped } from '$lib/files';
 
 /** What was dropped on the casebook, on its way to the case that was begun for it. */
 let waiting: Dropped | null = null;

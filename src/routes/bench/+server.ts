@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { BENCH } from '$bench/index';
+import { BENCH } from '$demo/devices';
 import { answered } from '$lib/server/bench';
 
 /** Everything that is on the bench. */

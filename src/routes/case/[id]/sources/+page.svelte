@@ -13,7 +13,7 @@
     type Dropped,
     type FileGroup,
     type PlacedGroup
-  } from '$lib/parts/files';
+  } from '$lib/files';
   import RemovedSources from '$lib/parts/RemovedSources.svelte';
   import RoomHere from '$lib/parts/RoomHere.svelte';
   import type { AddResult } from '$lib/worker/protocol';
