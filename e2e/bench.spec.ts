@@ -76,7 +76,7 @@ test('a handset is made ready, copied, examined, and its copy saved', async ({ p
   for (const name of ['file-system.tar', 'SHA256SUMS', 'copy.json', 'copying-log.jsonl'])
     expect(saved.includes(name)).toBe(true);
   await button(page, 'Examine it').click();
-  await page.getByRole('link', { name: /To the shelf/ }).click();
+  await page.getByRole('link', { name: /To the sources/ }).click();
   const card = page.getByRole('article', { name: /Source Eirin’s handset, file system/ });
   await expect(card).toContainText(/recovered/, { timeout: 30_000 });
   await page.getByRole('link', { name: 'Log', exact: true }).click();
@@ -99,7 +99,7 @@ test('a copy is paused, stopped, cut off by a reload, and taken up again', async
   await page.reload();
   await expect(page.getByText('It was cut off; what was copied is kept.')).toBeVisible();
   await takeUp(page);
-  await expect(page.getByText('verified; on the shelf')).toBeVisible();
+  await expect(page.getByText('verified; in this case')).toBeVisible();
 });
 
 const FAULTS: [fault: string, told: RegExp, mend: (page: Page) => Promise<void>][] = [
@@ -123,7 +123,7 @@ test('each fault in the middle of a copy is told, mended, and the copy goes on',
 }) => {
   await openBench(page, /Eirin’s handset/);
   await prepare(page);
-  const whole = page.getByText('verified; on the shelf');
+  const whole = page.getByText('verified; in this case');
   for (const [i, [fault, told, mend]] of FAULTS.entries()) {
     if (i > 0) await button(page, 'Give it').click();
     await page.getByLabel(/For practice/).selectOption(fault);
@@ -173,7 +173,7 @@ test('a card is read record by record; wrong PINs block it', async ({ page }) =>
     'record 1 of 3F00/7F10/6F3C'
   );
   await button(page, 'Examine it').click();
-  await page.getByRole('link', { name: /To the shelf/ }).click();
+  await page.getByRole('link', { name: /To the sources/ }).click();
   await expect(page.getByRole('article', { name: /Source Card in the reader/ })).toContainText(
     /2 recovered|recovered 2|2\s*recovered/,
     { timeout: 20_000 }

@@ -278,7 +278,7 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await openRead(page, /Halvard Nystuen/);
   await page.getByRole('button', { name: 'Select conversation' }).click();
   await toProduce(page);
-  await expect(exhibits(page)).toContainText('whole thread, 322 lines');
+  await expect(exhibits(page)).toContainText('whole conversation, 322 lines');
   await page.getByLabel('From day').fill('2026-03-12');
   await page.keyboard.press('Tab');
   await page.getByLabel('To day').fill('2026-03-12');

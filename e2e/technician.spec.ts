@@ -133,7 +133,7 @@ test('by keyboard alone: to the line, choose, produce', async ({ demo: page }) =
   await page.keyboard.press('p');
   await expect(page.getByRole('button', { name: 'Fewer bytes' })).toBeVisible();
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog')).toContainText('choose the line');
+  await expect(page.getByRole('dialog')).toContainText('select the message');
   await page.keyboard.press('Escape');
   await page.keyboard.press('g');
   await page.keyboard.press('p');

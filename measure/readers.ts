@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import { binaryPlist } from '../bench/writers/plist';
+import { binaryPlist } from '../bench/writers/backup';
 import { sealStore } from '../bench/writers/sealed-store';
 import { writeTar } from '../bench/writers/tar';
 import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';

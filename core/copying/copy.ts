@@ -1,19 +1,17 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { utf8ToBytes } from '@noble/hashes/utils.js';
 import { toHex } from '../bytes';
-import { Pace } from './pace';
-import { sumsOf } from './sums';
 import {
-  CopyError,
-  WaitError,
   type CopiedFile,
+  CopyError,
   type CopyEvent,
   type CopyFile,
   type CopyListing,
   type CopyLogEntry,
   type CopyPart,
   type CopyPlace,
-  type CopyWire
+  type CopyWire,
+  WaitError
 } from './types';
 
 /** Bytes that are read, verified and kept at a time. */
@@ -215,5 +213,43 @@ class Copy {
     if (what === null) return;
     const at = new Date(this.host.now()).toISOString();
     await this.place.addToLog({ at, what, detail });
+  }
+}
+
+/** A list of checksums as `sha256sum -c` reads it, in the order of the paths. */
+function sumsOf(files: readonly Pick<CopiedFile, 'path' | 'sha256'>[]): string {
+  return [...files]
+    .sort((a, b) => (a.path < b.path ? -1 : 1))
+    .map(({ path, sha256 }) => `${sha256}  ${path}\n`)
+    .join('');
+}
+
+/** Time after which a rate can be told, in milliseconds. */
+const SETTLED = 300;
+
+/** Rate and time left of a copy. */
+class Pace {
+  private startedAt: number;
+  private from = 0;
+
+  constructor(private readonly now: () => number) {
+    this.startedAt = now();
+  }
+
+  /** Counts from here on: what came before was kept already, or lies before a pause. */
+  begin(done: number): void {
+    this.startedAt = this.now();
+    this.from = done;
+  }
+
+  /** Bytes done and to do, bytes a second, seconds left. */
+  at(
+    done: number,
+    total: number
+  ): { done: number; total: number; rate: number | null; secondsLeft: number | null } {
+    const passed = this.now() - this.startedAt;
+    const rate = passed < SETTLED ? null : ((done - this.from) * 1000) / passed;
+    const secondsLeft = rate === null || rate <= 0 ? null : (total - done) / rate;
+    return { done, total, rate, secondsLeft };
   }
 }

@@ -1,7 +1,6 @@
-import { OWNER, type Contact, type Person } from '../records';
+import { type Contact, OWNER, type Person } from '../records';
 import type { Join, JoinReason, SharedLines } from './model';
-import { isFullName, nameKey, namesAgree, nameWords } from './names';
-import { isSameNumber, numberIn, tail, type Dialled } from './numbers';
+import { type Dialled, isSameNumber, numberIn, tail } from './numbers';
 
 /** What joins are found from. */
 export interface PeopleFound {
@@ -205,4 +204,36 @@ function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
   const list = map.get(key);
   if (list) list.push(value);
   else map.set(key, [value]);
+}
+
+/** A name's words, without case and diacritics. */
+function nameWords(name: string): string[] {
+  return name
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter((word) => word !== '');
+}
+
+/** Whether a name tells one person from most others: two words, neither of them an initial. */
+function isFullName(words: readonly string[]): boolean {
+  return words.filter((word) => word.length > 1 && /\p{L}/u.test(word)).length >= 2;
+}
+
+/** Whether two names can be one person's: each word of the shorter is a word of the longer, or begins one. */
+function namesAgree(a: string, b: string): boolean {
+  const [short, long] = [nameWords(a), nameWords(b)].sort((x, y) => x.length - y.length);
+  const left = [...long!];
+  return short!.every((word) => {
+    const at = left.findIndex((other) => other.startsWith(word) || word.startsWith(other));
+    if (at < 0) return false;
+    left.splice(at, 1);
+    return true;
+  });
+}
+
+/** The words of a name in their order by letters, to find it by. */
+function nameKey(words: readonly string[]): string {
+  return [...words].sort().join(' ');
 }

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { binaryPlist, Uid, xmlPlist, type Plain } from '../../bench/writers/plist';
+import { binaryPlist, Uid, xmlPlist, type Plain } from '../../bench/writers/backup';
 import { asBytes, asDict, asNumber, asText, asTime, tryPlist, unarchive, type PlistValue } from '.';
 
 /** The plain form of what was read, to be compared with what was written. */

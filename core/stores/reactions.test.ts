@@ -3,7 +3,7 @@ import { test } from 'node:test';
 import { storeMessage } from '../tests/store-messages';
 import { foldReactions, react, type PendingReaction } from './reactions';
 import type { StoreMessage } from './types';
-import { Writers } from './writers';
+import { Writers } from './stream';
 
 function pending(
   target: string,

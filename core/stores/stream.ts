@@ -8,11 +8,10 @@ import { readCalls, readContacts, readNames } from './others';
 import { isNamed, isPlain, type PlainRows } from './plain';
 import type { ReadingProfile } from './profile';
 import { numbersOf, STEP } from './numbers';
-import { react, type PendingReaction } from './reactions';
+import { type PendingReaction, react } from './reactions';
 import type { FreedMessages, PlainSink, Wait } from './sink';
 import type { StoreRow, TableSet } from './tables';
-import type { StoreMessage, StoreReading } from './types';
-import { Writers } from './writers';
+import type { StoreMessage, StoreReading, StoreThread } from './types';
 
 type Step = { done: number; total: number };
 
@@ -231,3 +230,24 @@ export class StoreStream implements MessageStream {
 
 const SAMPLED = 2000;
 const PAGES_A_STEP = 128;
+
+/** Who wrote in each conversation, for stores that keep no list of members. */
+export class Writers {
+  private readonly byThread = new Map<string, Set<string>>();
+  private readonly told = new WeakSet<StoreThread>();
+
+  add({ key }: StoreThread, sender: string | null): void {
+    const known = this.byThread.get(key) ?? new Set();
+    if (sender !== null && sender !== '') known.add(sender);
+    this.byThread.set(key, known);
+  }
+
+  /** Makes them the participants; where nobody is known, what tells the conversation apart stays. */
+  tell(thread: StoreThread): void {
+    if (this.told.has(thread)) return;
+    this.told.add(thread);
+    const known = [...(this.byThread.get(thread.key) ?? [])];
+    if (known.length > 0) thread.participants = known;
+    else if (thread.title) thread.participants = [thread.title];
+  }
+}

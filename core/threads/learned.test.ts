@@ -8,7 +8,7 @@ import { storeMessage } from '../tests/store-messages';
 import { contextHash, contextKey, Contexts } from './contexts';
 import type { FoldedMessage } from './fold';
 import { Learned } from './learned';
-import { ToldContexts } from './told-contexts';
+import { ToldContexts } from './line-thread';
 
 /** Rows of three values, of which the first two tell the context. */
 const ROWS: PlainRows = {

@@ -1,28 +1,34 @@
 import { NumberIndex } from '../bytes';
-import { BatchJson, batchTransfer, JsonBytes, type JsonFrame, type MessageBatch } from '../records';
 import {
+  type BatchContext,
+  BatchJson,
+  batchTransfer,
+  JsonBytes,
+  type JsonFrame,
+  type MessageBatch
+} from '../records';
+import {
+  type FreedFacts,
   isNamed,
   isPlain,
   LeafRows,
-  plainUnique,
-  RecordCursor,
-  unpackPlain,
-  WholeRows,
-  type FreedFacts,
   type Leaves,
   type LiveBounds,
   type PackedPlain,
   type PackedRows,
   type PlainPlace,
   type PlainRows,
-  type TableSchema
+  plainUnique,
+  RecordCursor,
+  type TableSchema,
+  unpackPlain,
+  WholeRows
 } from '../stores';
-import type { PackedContext } from './contexts';
+import { Contexts, type PackedContext } from './contexts';
 import { FreedIndexes, type PackedFreed } from './freed-indexes';
-import { isAskedFor, ordinaryMoment, type Asked } from './ordinary';
+import { type Asked, isAskedFor, ordinaryMoment } from './ordinary';
 import type { WrittenColumns } from './placed';
 import { RowWriter } from './row-writer';
-import { ToldContexts } from './told-contexts';
 import { WrittenRows } from './written-rows';
 
 /** Everything that another thread needs to know before it can write rows of a table. */
@@ -190,4 +196,27 @@ export function linesTransfer({ records, rowids, moments, contexts }: LinesFound
   // A room is shared, unless it was too small.
   const { buffer } = records.json;
   return buffer instanceof ArrayBuffer ? [...own, buffer] : own;
+}
+
+/** What another thread was told of contexts. Rows ask for it in no order. */
+export class ToldContexts {
+  private readonly contexts = new Contexts();
+  private readonly list: PackedContext[] = [];
+  index = 0;
+  linked = false;
+
+  add(context: PackedContext): void {
+    this.contexts.add(context);
+    this.list.push(context);
+  }
+
+  /** Finds what is known of rows like this one; null where such a row has to be read as a message. */
+  find(rows: PlainRows, cursor: RecordCursor, freed: boolean): BatchContext | null {
+    const at = this.contexts.find(rows, cursor, freed);
+    if (at < 0) return null;
+    const { context, index, linked } = this.list[at]!;
+    this.index = index;
+    this.linked = linked;
+    return context;
+  }
 }

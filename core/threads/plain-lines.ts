@@ -7,15 +7,15 @@ import {
   type MessageBatch
 } from '../records';
 import {
-  packPlain,
-  placeKey,
-  plainUnique,
   type FreedPart,
   type LargeLeaves,
+  packPlain,
+  placeKey,
   type PlainFreed,
   type PlainPlace,
   type PlainRows,
   type PlainSink,
+  plainUnique,
   type RecordCursor,
   type SharedFreedStep,
   type SharedStep,
@@ -27,15 +27,14 @@ import type { FoldedMessage, StreamFolder } from './fold';
 import { Learned } from './learned';
 import type { LinesCrew } from './line-crew';
 import {
-  LineThread,
   type FreedPlan,
   type LinesFound,
   type LinesPlan,
   type LinesTask,
+  LineThread,
   type RowsToWrite
 } from './line-thread';
 import { isAskedFor, ordinaryMoment } from './ordinary';
-import { Rooms } from './rooms';
 import { RowWriter } from './row-writer';
 import { Stretches } from './stretches';
 import { WrittenRows } from './written-rows';
@@ -311,3 +310,23 @@ function freedPlan({ schema, bounds, packed }: FreedPart): FreedPlan {
 
 /** Lets what was written leave, and what others did arrive. */
 const PAUSE: Wait = { type: 'wait', until: Promise.resolve() };
+
+/** Enough for what is written of one stretch of rows, as a rule. */
+const ROOM = 2 << 20;
+
+/**
+ * Memory for JSON on its way out, which is used again: as much as a store
+ * holds passes through, and the collector would be busy with it all the time.
+ * It is shared, so that other threads write where this one reads.
+ */
+class Rooms {
+  private readonly free: SharedArrayBuffer[] = [];
+
+  take(): SharedArrayBuffer {
+    return this.free.pop() ?? new SharedArrayBuffer(ROOM);
+  }
+
+  give(room: SharedArrayBuffer): void {
+    this.free.push(room);
+  }
+}

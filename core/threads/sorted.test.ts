@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { merged, sorted } from './sorted';
+import { merged, sorted } from './order';
 
 const numbers = fc.array(fc.integer({ min: -50, max: 50 }), { maxLength: 60 });
 const rising = (a: number, b: number): number => a - b;

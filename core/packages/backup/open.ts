@@ -1,23 +1,33 @@
 import { sha1 } from '@noble/hashes/legacy.js';
-import { toHex, type ByteSource } from '../../bytes';
+import { type ByteSource, toHex, u32le } from '../../bytes';
 import { Database, type SqlValue } from '../../sqlite';
-import { tryPlist, asDict, type PlistValue } from '../../plist';
+import {
+  asBytes,
+  asDict,
+  asNumber,
+  asText,
+  asTime,
+  type PlistValue,
+  tryPlist,
+  unarchive
+} from '../../plist';
 import { safePath } from '../paths';
 import {
   emptyPackage,
   HEAD_BYTES,
-  PackageError,
-  warning,
   type ListedFile,
+  type Lock,
   type OpenedPackage,
   type Opening,
-  type PackageStep
+  PackageError,
+  type PackageStep,
+  warning
 } from '../types';
-import { deviceFacts } from './device';
-import { fileFacts, type FileFacts } from './listing';
 import type { BackupPlace } from './find';
 import { readMbdb } from './mbdb';
-import { unlockBackup, type BackupKeys } from './unlock';
+import type { Device } from '../../records';
+import { CbcSource, unwrapKey } from '../keys/aes';
+import { parseKeyBag, unlockKeyBag } from '../keys/keybag';
 
 /** Files beside a backup's manifest: the lists by name, the stored files by their checksum. */
 interface Beside {
@@ -255,4 +265,95 @@ function drain(opening: Generator<PackageStep, ByteSource>): ByteSource | null {
 
 function renamed(source: ByteSource, name: string): ByteSource {
   return { name, size: source.size, read: (offset, length) => source.read(offset, length) };
+}
+
+/** What the property lists beside a backup say of the device. */
+function deviceFacts(info: PlistValue | null, manifest: PlistValue | null): Partial<Device> {
+  const told = asDict(info ?? undefined);
+  const own = asDict(manifest ?? undefined);
+  const lockdown = asDict(own?.get('Lockdown'));
+  const first = (...values: (string | null)[]): string | null =>
+    values.find((v) => v !== null) ?? null;
+  return {
+    name: first(
+      asText(told?.get('Device Name')),
+      asText(told?.get('Display Name')),
+      asText(lockdown?.get('DeviceName'))
+    ),
+    model: first(
+      asText(told?.get('Product Name')),
+      asText(told?.get('Product Type')),
+      asText(lockdown?.get('ProductType'))
+    ),
+    system: first(asText(told?.get('Product Version')), asText(lockdown?.get('ProductVersion'))),
+    serial: first(asText(told?.get('Serial Number')), asText(lockdown?.get('SerialNumber'))),
+    phoneNumber: asText(told?.get('Phone Number')),
+    backedUpAt: asTime(told?.get('Last Backup Date')) ?? asTime(own?.get('Date'))
+  };
+}
+
+/** What a row's archived description says of a file. */
+interface FileFacts {
+  size: number | null;
+  modifiedAt: number | null;
+  createdAt: number | null;
+  /** Class and wrapped key, of encrypted backups. */
+  key: Uint8Array | null;
+}
+
+const NOTHING: FileFacts = { size: null, modifiedAt: null, createdAt: null, key: null };
+
+/** Reads the keyed archive in column `file`; damage leaves the facts unknown. */
+function fileFacts(blob: unknown): FileFacts {
+  if (!(blob instanceof Uint8Array)) return NOTHING;
+  const fields = asDict(unarchive(tryPlist(blob)));
+  if (!fields) return NOTHING;
+  const time = (key: string): number | null => {
+    const value = fields.get(key);
+    const seconds = asNumber(value);
+    return seconds ? seconds * 1000 : asTime(value);
+  };
+  return {
+    size: asNumber(fields.get('Size')),
+    modifiedAt: time('LastModified'),
+    createdAt: time('Birth'),
+    key: asBytes(fields.get('EncryptionKey'))
+  };
+}
+
+/** Class keys of an encrypted backup, and what they open. */
+class BackupKeys {
+  constructor(private readonly classes: ReadonlyMap<number, Uint8Array>) {}
+
+  /** A file's own key: its class in four bytes, little endian, then the wrapped key. Null when its class is not open. */
+  fileKey(blob: Uint8Array): Uint8Array | null {
+    if (blob.length < 28) return null;
+    const kek = this.classes.get(u32le(blob, 0));
+    return kek ? unwrapKey(kek, blob.subarray(4)) : null;
+  }
+
+  /** Null when the key does not open. */
+  decrypt(source: ByteSource, blob: Uint8Array, size: number | null): ByteSource | null {
+    const key = this.fileKey(blob);
+    return key && new CbcSource(source.name, source, key, size);
+  }
+}
+
+type Unlocked = { keys: BackupKeys } | { lock: Lock };
+
+/** Tries the passwords on the key bag, one after the other. */
+function* unlockBackup(
+  manifest: PlistValue | null,
+  file: string,
+  opening: Opening
+): Generator<PackageStep, Unlocked> {
+  const bytes = asBytes(asDict(manifest ?? undefined)?.get('BackupKeyBag'));
+  if (!bytes) throw new PackageError(file, 0, 'it says that it is encrypted and has no key bag');
+  const bag = parseKeyBag(bytes, file);
+  for (const password of opening.keys) {
+    const classes = yield* unlockKeyBag(bag, password, file);
+    if (classes) return { keys: new BackupKeys(classes) };
+  }
+  const reason = opening.keys.length === 0 ? 'key-needed' : 'wrong-key';
+  return { lock: { reason, wants: 'password' } };
 }

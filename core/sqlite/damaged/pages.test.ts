@@ -6,7 +6,7 @@ import { MemorySource, u32be } from '../../bytes';
 import { askSqlite, filesOf, makeDatabase } from '../../tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../tests/telephony';
 import { Database } from '../database';
-import { looksEncrypted } from '../entropy';
+import { looksEncrypted } from '../errors';
 import { mapPages } from '../freed/owners';
 import { gatherOverflow } from '../overflow';
 import { guessHeader } from './guess-header';

@@ -1,20 +1,20 @@
 import { adoptLooseTrees } from './adopt';
-import { guessDropped } from './dropped';
 import type { Database, LiveRow } from '../database';
 import { decodeRecord } from '../record';
 import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schema';
-import { isReread, readLiveRows, sampleOf, type LiveRows } from '../live-rows';
+import { isReread, type LiveRows, readLiveRows, sampleOf } from '../live-rows';
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
 import { append, roomFor, type TextEncoding } from '../../bytes';
-import { ENOUGH_ROWS, indexLayout, learnEntry, learnRow, tableLayout, type Layout } from './layout';
+import { ENOUGH_ROWS, indexLayout, type Layout, learnEntry, learnRow, tableLayout } from './layout';
 import { inferRowNumbers, sequenceOf } from './rownumbers';
-import { copyOf, FreedRows, WholeRows, type FreedRowList } from './freed-rows';
+import { copyOf, type FreedRowList, FreedRows, WholeRows } from './freed-rows';
 import { IndexSupport } from './support';
 import { mapPages, noteTree } from './owners';
 import { searchAll, type SearchCrew, type ShareFound } from './share';
 import { addSpace, type FreedSpace } from './space';
 import { isSchemaPlace, sweep } from './sweep';
+import { guessTables, type LooseTree, looseTrees, suitsTable } from '../damaged/guess-tables';
 
 /** A table with everything that could be read of it. */
 export interface RecoveredTable {
@@ -302,4 +302,43 @@ function learnIndex(layout: Layout, table: RecoveredTable): void {
   for (const { values, rowid } of sampleOf(table.live)) {
     if (i++ % step === 0) learnEntry(layout, positions, values, rowid);
   }
+}
+
+/** Free pages that are looked at; more of them are more of the same. */
+const MOST_PAGES = 2000;
+/** Rows of a kind that are no accident. */
+const LEAST_ROWS = 10;
+
+/**
+ * Tables that were dropped and whose declarations are wiped: free pages that
+ * still are whole leaves of rows which no known table could hold. Their
+ * columns are called by their places, and have the kinds of value seen in them.
+ */
+function guessDropped(database: Database): TableSchema[] {
+  const { pages, header, tables } = database;
+  if (!pages.linksHold || database.guessed) return [];
+  const uses = mapPages(database);
+  let looked = 0;
+  const isTaken = (number: number): boolean => {
+    const { role } = uses.get(number);
+    return (role !== 'free' && role !== 'unknown') || looked++ > MOST_PAGES;
+  };
+  const trees = looseTrees(pages, header.encoding, isTaken);
+  const strange = trees.filter((tree) => !tables.some((table) => couldHold(table, tree)));
+  const guessed = guessTables(strange, []).tables.map((table) => ({ ...table, root: 0 }));
+  return guessed.filter((table) => countRows(table, strange) >= LEAST_ROWS);
+}
+
+/** Rows can be older than columns that were added. */
+function couldHold(table: TableSchema, { columns }: LooseTree): boolean {
+  return columns.length === 0 || suitsTable(columns, table);
+}
+
+function countRows(table: TableSchema, trees: readonly LooseTree[]): number {
+  return trees
+    .filter(({ columns }) => columns.length === table.order.length && suitsTable(columns, table))
+    .reduce((sum, { columns: [first] }) => {
+      const { null: none, integer, real, text, blob } = first!;
+      return sum + none + integer + real + text + blob;
+    }, 0);
 }

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { test } from 'node:test';
-import { binaryPlist } from '../../../bench/writers/plist';
+import { binaryPlist } from '../../../bench/writers/backup';
 import { makeDatabase } from '../../tests/databases';
 import { passOver, type PassResult } from '../../tests/pass';
 
