@@ -36,22 +36,40 @@ export class DiskScratch implements ScratchFile {
   }
 }
 
-class DiskSource implements ByteSource {
+/** How a scratch file is read in another thread: descriptors are those of the whole process. */
+export interface ScratchHandle {
+  descriptor: number;
+  name: string;
+  size: number;
+}
+
+/** A scratch file that was written to its end. */
+export class DiskSource implements ByteSource {
   constructor(
     readonly name: string,
     private readonly descriptor: number,
     readonly size: number
   ) {}
 
+  get handle(): ScratchHandle {
+    const { descriptor, name, size } = this;
+    return { descriptor, name, size };
+  }
+
   read(offset: number, length: number): Uint8Array {
-    const wanted = Math.max(0, Math.min(length, this.size - offset));
-    const bytes = new Uint8Array(wanted);
-    for (let have = 0; have < wanted;) {
-      const got = readSync(this.descriptor, bytes, have, wanted - have, offset + have);
-      if (got === 0) return bytes.subarray(0, have);
+    const bytes = new Uint8Array(Math.max(0, Math.min(length, this.size - offset)));
+    return bytes.subarray(0, this.readInto(bytes, offset));
+  }
+
+  readInto(target: Uint8Array, offset: number): number {
+    const wanted = Math.max(0, Math.min(target.length, this.size - offset));
+    let have = 0;
+    while (have < wanted) {
+      const got = readSync(this.descriptor, target, have, wanted - have, offset + have);
+      if (got === 0) break;
       have += got;
     }
-    return bytes;
+    return have;
   }
 }
 

@@ -1,7 +1,7 @@
 export { ByteRangeError, ChunkedSource, MemorySource, readExactly } from './source';
 export type { ByteSource } from './source';
 export { MemoryScratch, SliceSource } from './scratch';
-export type { Scratch, ScratchFile } from './scratch';
+export type { Scratch, ScratchFile, SliceHandle } from './scratch';
 export { f64be, intBe, u16be, u16le, u32be, u32le, u64beNumber, u64le } from './numbers';
 export { readVarint, readVarintSigned, varintSize } from './varint';
 export type { Varint } from './varint';

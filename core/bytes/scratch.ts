@@ -32,9 +32,20 @@ export class MemoryScratch implements ScratchFile {
   }
 }
 
-/** Part of another source under a name of its own. */
+/** By what another thread opens a part of a source. */
+export interface SliceHandle {
+  readonly derived: 'slice';
+  /** The handle of the source that it is a part of. */
+  readonly of: unknown;
+  readonly name: string;
+  readonly start: number;
+  readonly size: number;
+}
+
+/** Part of another source under a name of its own; the whole of it is that source by another name. */
 export class SliceSource implements ByteSource {
   readonly size: number;
+  readonly readInto?: (target: Uint8Array, offset: number) => number;
 
   constructor(
     readonly name: string,
@@ -43,6 +54,20 @@ export class SliceSource implements ByteSource {
     size: number
   ) {
     this.size = Math.max(0, Math.min(size, inner.size - start));
+    if (inner.readInto) this.readInto = (target, offset) => this.fill(target, offset);
+  }
+
+  get handle(): SliceHandle | undefined {
+    const { name, start, size, inner } = this;
+    if (inner.handle === undefined) return undefined;
+    return { derived: 'slice', of: inner.handle, name, start, size };
+  }
+
+  private fill(target: Uint8Array, offset: number): number {
+    const wanted = offset < 0 ? 0 : Math.max(0, Math.min(target.length, this.size - offset));
+    if (wanted === 0) return 0;
+    const place = wanted === target.length ? target : target.subarray(0, wanted);
+    return this.inner.readInto!(place, this.start + offset);
   }
 
   read(offset: number, length: number): Uint8Array {

@@ -1,4 +1,5 @@
 import type { ByteSource } from '../bytes';
+import { reopen } from '../packages';
 import {
   columnsTransfer,
   openDatabase,
@@ -61,7 +62,8 @@ export class HelperThread {
   private share: { plan: SharePlan; uses: PageUses } | null = null;
   private lines: LineThread | null = null;
 
-  constructor(private readonly reopen: (handle: FileHandle) => ByteSource) {}
+  /** @param host opens a file by the host's own handle */
+  constructor(private readonly host: (handle: FileHandle) => ByteSource) {}
 
   /** @throws SqliteFormatError, or what reading the files throws; the asking thread then does the task itself. */
   answer(task: HelperTask): { answer: HelperAnswer; transfer: ArrayBuffer[] } {
@@ -91,9 +93,9 @@ export class HelperThread {
   }
 
   private filesOf({ main, wal, journal }: Extract<HelperTask, { type: 'open' }>): DatabaseFiles {
-    const files: DatabaseFiles = { main: this.reopen(main) };
-    if (wal !== null) files.wal = this.reopen(wal);
-    if (journal !== null) files.journal = this.reopen(journal);
+    const files: DatabaseFiles = { main: reopen(main, this.host) };
+    if (wal !== null) files.wal = reopen(wal, this.host);
+    if (journal !== null) files.journal = reopen(journal, this.host);
     return files;
   }
 

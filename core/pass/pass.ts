@@ -1,8 +1,9 @@
-import { append } from '../bytes';
+import { append, type ByteSource } from '../bytes';
 import {
   listSource,
   openListed,
   plainFile,
+  unlockedOnce,
   type ListedFile,
   type PackageStep,
   type SourceListing,
@@ -265,11 +266,16 @@ class Pass {
     mayWait: boolean
   ): AsyncGenerator<PassEvent, boolean> {
     for (const part of [main, wal, journal]) if (part) this.used.add(part.file.origin);
-    const files: DatabaseFiles = { main: yield* this.steps(main.file.open()) };
-    if (wal) files.wal = yield* this.steps(wal.file.open());
-    if (journal) files.journal = yield* this.steps(journal.file.open());
+    const files: DatabaseFiles = { main: yield* this.opened(main) };
+    if (wal) files.wal = yield* this.opened(wal);
+    if (journal) files.journal = yield* this.opened(journal);
     const path = main.file.path;
     return yield* this.storeEvents({ files, path, mayWait, modifiedAt: main.file.modifiedAt });
+  }
+
+  private async *opened({ file }: TreeFile): AsyncGenerator<PassEvent, ByteSource> {
+    const source = yield* this.steps(file.open());
+    return yield* this.steps(unlockedOnce(source, this.request.scratch));
   }
 
   private async *storeEvents(

@@ -1,5 +1,5 @@
 import { sha1 } from '@noble/hashes/legacy.js';
-import { type ByteSource, toHex, u32le } from '../../bytes';
+import { type ByteSource, SliceSource, toHex, u32le } from '../../bytes';
 import { Database, type SqlValue } from '../../sqlite';
 import {
   asBytes,
@@ -239,7 +239,8 @@ class StoredFile implements ListedFile {
   }
 
   *open(): Generator<PackageStep, ByteSource> {
-    const source = renamed(yield* this.stored.open(), this.path);
+    const stored = yield* this.stored.open();
+    const source = new SliceSource(this.path, stored, 0, stored.size);
     if (!this.keys) return source;
     const { key, size } = this.facts;
     if (!key) return source;
@@ -261,10 +262,6 @@ function drain(opening: Generator<PackageStep, ByteSource>): ByteSource | null {
     if (error instanceof PackageError) return null;
     throw error;
   }
-}
-
-function renamed(source: ByteSource, name: string): ByteSource {
-  return { name, size: source.size, read: (offset, length) => source.read(offset, length) };
 }
 
 /** What the property lists beside a backup say of the device. */

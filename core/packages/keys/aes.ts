@@ -27,6 +27,17 @@ export function paddingOf(bytes: Uint8Array): number | null {
   return bytes.subarray(bytes.length - count).every((byte) => byte === count) ? count : null;
 }
 
+/** By what another thread opens a locked source. The key goes to threads of this program alone. */
+export interface CbcHandle {
+  readonly derived: 'cbc';
+  /** The handle of the locked bytes. */
+  readonly of: unknown;
+  readonly name: string;
+  readonly key: Uint8Array;
+  readonly iv: Uint8Array;
+  readonly size: number;
+}
+
 /** Reads AES-CBC data as if they were plain; any range can be asked for, since a block needs only the one before it. */
 export class CbcSource implements ByteSource {
   readonly size: number;
@@ -47,6 +58,19 @@ export class CbcSource implements ByteSource {
   private padding(): number {
     if (this.size < BLOCK) return 0;
     return paddingOf(this.read(this.size - BLOCK, BLOCK)) ?? 0;
+  }
+
+  /** Absent where the locked bytes can be read in this thread alone. */
+  get handle(): CbcHandle | undefined {
+    const { name, key, iv, size, inner } = this;
+    if (inner.handle === undefined) return undefined;
+    return { derived: 'cbc', of: inner.handle, name, key, iv, size };
+  }
+
+  readInto(target: Uint8Array, offset: number): number {
+    const bytes = this.read(offset, target.length);
+    target.set(bytes);
+    return bytes.length;
   }
 
   read(offset: number, length: number): Uint8Array {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { withDays } from '$lib/day';
   import { plural } from '$lib/format';
   import type { ProfileTrial } from '$lib/worker/protocol';
 
@@ -11,11 +12,11 @@
   {:else if trial && trial.total === 0}
     <p class="soft">This mapping gives no lines. Select a column that holds the text.</p>
   {:else if trial}
-    <h2>{plural(trial.total, 'line')} <small>newest first</small></h2>
+    <h2>{plural(trial.total, 'message')} <small>newest first</small></h2>
     <ol>
       {#each trial.lines as line, i (i)}
         <li class={line.side}>
-          <span class="time">{line.time}</span>
+          <span class="time">{withDays(line.time)}</span>
           <span class="who">{line.sender} <em>in {line.room || 'no conversation'}</em></span>
           <p>{line.body}</p>
         </li>
