@@ -100,6 +100,14 @@ for (const messages of sizes.length > 0 ? sizes : [10_000, 100_000]) {
     `${all.mebibytes.toFixed(0)} MiB`,
     `${packed.toFixed(1)} MiB`
   );
+  const book = produce(given, ['xlsx'], join(folder, `book-${messages}`));
+  row(
+    messages,
+    'workbook alone',
+    `${book.seconds.toFixed(1)} s`,
+    `${book.mebibytes.toFixed(0)} MiB`,
+    ''
+  );
   if (messages > 20_000) continue;
   // Two words wherever they stand: with the last search of every file.
   const covered = produce(given, ['pdf', 'html'], join(folder, `covered-${messages}`), [

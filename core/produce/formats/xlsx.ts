@@ -1,12 +1,10 @@
-import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
-import type { Workbook } from 'exceljs';
 import type { Production } from '../model';
 import { shown } from '../parts';
 import { wholeCharacters } from '../redact/match';
-import { inUtc } from '../../shown';
 import type { FormatContext, ProducedFile } from './format';
 import { inert, MESSAGE_COLUMNS, messageRows } from './rows';
 import { SHEETS, type Row } from './sheets';
+import { Workbook } from './workbook';
 
 /** Characters that a cell can hold (Office Open XML, part 1, 18.4). */
 const MOST_LETTERS = 32_767;
@@ -14,16 +12,12 @@ const MOST_LETTERS = 32_767;
 const MOST_ROWS = 1_048_576;
 
 /** A workbook with a sheet each of messages, calls, contacts, gaps, sources and files; every cell is a text or a number. */
-export async function* produceXlsx(
+export function* produceXlsx(
   production: Production,
   context: FormatContext
-): AsyncGenerator<ProducedFile> {
-  const { default: excel } = await import('exceljs');
-  const book = new excel.Workbook();
-  const made = new Date(production.head.made);
-  book.created = made;
-  book.modified = made;
-  addSheets(book, 'Messages', [...MESSAGE_COLUMNS], numbered(messageRows(production, context)));
+): Generator<ProducedFile> {
+  const book = new Workbook(new Date(production.head.made));
+  addSheets(book, 'Messages', MESSAGE_COLUMNS, numbered(messageRows(production, context)));
   addSheets(book, 'Calls', SHEETS.calls.columns, SHEETS.calls.rows(production, context));
   addSheets(book, 'Contacts', SHEETS.contacts.columns, SHEETS.contacts.rows(production));
   addSheets(book, 'Gaps', GAP_COLUMNS, gapRows(production));
@@ -31,8 +25,7 @@ export async function* produceXlsx(
   // The files of lines are told beside them; a sheet of their own is for those that stand by themselves.
   if (production.files.length > 0)
     addSheets(book, 'Files', SHEETS.files.columns, SHEETS.files.rows(production, context));
-  const bytes = new Uint8Array(await book.xlsx.writeBuffer());
-  yield { path: 'messages.xlsx', bytes: sameEachTime(bytes, made) };
+  yield { path: 'messages.xlsx', bytes: book.finish() };
 }
 
 /** Line numbers and certainty as numbers, to be sorted by. */
@@ -66,17 +59,24 @@ function* sourceRows({ sources }: Production): Generator<Row> {
 }
 
 /** Rows that one sheet cannot hold go on in the next. */
-function addSheets(book: Workbook, name: string, columns: string[], rows: Iterable<Row>): void {
-  let count = 0;
-  let sheet = newSheet(book, name, columns);
-  let number = 1;
-  for (const row of rows) {
-    if (++count >= MOST_ROWS) {
-      sheet = newSheet(book, `${name} ${++number}`, columns);
-      count = 1;
+function addSheets(
+  book: Workbook,
+  name: string,
+  columns: readonly string[],
+  rows: Iterable<Row>
+): void {
+  const all = rows[Symbol.iterator]();
+  let next = all.next();
+  const some = function* (): Generator<Row> {
+    // The headings take a row too.
+    for (let count = 1; count < MOST_ROWS && !next.done; count++) {
+      yield next.value.map(fitting);
+      next = all.next();
     }
-    sheet.addRow(row.map(fitting));
-  }
+  };
+  book.add(name, columns, widthOf, some());
+  for (let number = 2; !next.done; number++)
+    book.add(`${name} ${number}`, columns, widthOf, some());
 }
 
 const WIDTHS: Record<string, number> = {
@@ -89,17 +89,8 @@ const WIDTHS: Record<string, number> = {
   attachments: 24
 };
 
-function newSheet(
-  book: Workbook,
-  name: string,
-  columns: string[]
-): ReturnType<Workbook['addWorksheet']> {
-  const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] });
-  sheet.addRow(columns).font = { bold: true };
-  columns.forEach((column, i) => {
-    sheet.getColumn(i + 1).width = WIDTHS[column] ?? 16;
-  });
-  return sheet;
+function widthOf(column: string): number {
+  return WIDTHS[column] ?? 16;
 }
 
 function fitting(value: string | number | null): string | number | null {
@@ -108,24 +99,4 @@ function fitting(value: string | number | null): string | number | null {
   // No half of a character is left at the end.
   const { to } = wholeCharacters(value, 0, MOST_LETTERS - 200);
   return value.slice(0, Math.min(to, MOST_LETTERS - 100)) + note;
-}
-
-/** The same archive for the same content: entries in order, with the moment of making. */
-function sameEachTime(bytes: Uint8Array, made: Date): Uint8Array {
-  const entries = unzipSync(bytes);
-  const out: Zippable = {};
-  for (const name of Object.keys(entries).sort())
-    out[name] = [entries[name]!, { mtime: inUtc(made.getTime()) }];
-  const core = out['docProps/core.xml'];
-  if (core)
-    out['docProps/core.xml'] = [
-      strToU8(withMoment(strFromU8(entries['docProps/core.xml']!), made)),
-      { mtime: inUtc(made.getTime()) }
-    ];
-  return zipSync(out, { level: 6 });
-}
-
-function withMoment(xml: string, made: Date): string {
-  const moment = `${made.toISOString().slice(0, 19)}Z`;
-  return xml.replace(/(<dcterms:(?:created|modified)[^>]*>)[^<]*/g, `$1${moment}`);
 }
