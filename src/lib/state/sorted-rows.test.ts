@@ -37,3 +37,9 @@ test('a heading orders up, then down, then not at all', () => {
   assert.equal(nextOrder(down, 1), null);
   assert.deepEqual(nextOrder(down, 0), { column: 0, isDown: false });
 });
+
+test('rows of one value keep the order that they had, whichever way they are sorted', () => {
+  const rows = ['first', 'second', 'third'].map((name): Row => ({ name, bytes: 1 }));
+  for (const isDown of [false, true])
+    assert.equal(names(sortedRows(rows, SORTERS, { column: 1, isDown })), 'first second third');
+});

@@ -1,11 +1,3 @@
-import {
-  createTable,
-  getCoreRowModel,
-  getSortedRowModel,
-  type ColumnDef,
-  type SortingState
-} from '@tanstack/table-core';
-
 /** By what the rows of a table stand: a column by its place, and whether from its end. */
 export interface Order {
   column: number;
@@ -23,25 +15,14 @@ export function sortedRows<Row>(
 ): readonly Row[] {
   const sorter = order && sorters[order.column];
   if (!order || !sorter) return rows;
-  const columns: ColumnDef<Row>[] = [
-    {
-      id: 'by',
-      accessorFn: (row) => sorter(row) ?? undefined,
-      sortUndefined: 'last',
-      sortingFn: (a, b) => compare(a.getValue('by'), b.getValue('by'))
-    }
-  ];
-  const sorting: SortingState = [{ id: 'by', desc: order.isDown }];
-  const table = createTable<Row>({
-    data: [...rows],
-    columns,
-    state: { sorting, columnPinning: { left: [], right: [] } },
-    onStateChange: () => undefined,
-    renderFallbackValue: null,
-    getCoreRowModel: getCoreRowModel(),
-    getSortedRowModel: getSortedRowModel()
-  });
-  return table.getSortedRowModel().rows.map(({ original }) => original);
+  const way = order.isDown ? -1 : 1;
+  const keyed = rows.map((row) => ({ row, key: sorter(row) }));
+  return keyed
+    .sort((a, b) => {
+      if (a.key === null || b.key === null) return Number(a.key === null) - Number(b.key === null);
+      return way * compare(a.key, b.key);
+    })
+    .map(({ row }) => row);
 }
 
 const collator = new Intl.Collator('en', { numeric: true });
