@@ -48,7 +48,7 @@ test('gaps are listed, and lead to the line beside them', async ({ demo: page })
   await facets.getByRole('tab', { name: /^Gaps/ }).click();
   await expect(page.getByRole('table', { name: 'Gaps' })).toContainText('row numbers');
   await page
-    .getByRole('button', { name: /Go to the line/ })
+    .getByRole('button', { name: /Go to the message/ })
     .first()
     .click();
   await expect(page.getByText(/\d+ missing/).first()).toBeVisible();

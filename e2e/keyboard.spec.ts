@@ -54,7 +54,7 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   await press(page, 'Enter');
   await page.keyboard.type('money');
   await press(page, 'Enter');
-  await expect(page.getByText(/lines labelled “money”/)).toBeVisible();
+  await expect(page.getByText(/messages labelled “money”/)).toBeVisible();
   await press(page, '/');
   await page.getByLabel('Search this case').press('Control+a');
   await press(page, 'Delete');

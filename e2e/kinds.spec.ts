@@ -72,8 +72,8 @@ test('a store of unknown make is read, corrected at the profile desk, and known 
   await passOver(page);
   const card = page.getByRole('article', { name: 'Source app.db' });
   await card.getByRole('link', { name: 'worked out' }).click();
-  const preview = page.getByRole('complementary', { name: 'Lines that this mapping gives' });
-  await expect(preview).toContainText('900 lines');
+  const preview = page.getByRole('complementary', { name: 'Messages that this mapping gives' });
+  await expect(preview).toContainText('900 messages');
   await page.getByLabel('Clock').selectOption('milliseconds-1970');
   await expect(preview).toContainText('1970-01');
   await page.getByLabel('Clock').selectOption('seconds-1970');

@@ -278,19 +278,19 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await openRead(page, /Halvard Nystuen/);
   await page.getByRole('button', { name: 'Select conversation' }).click();
   await toProduce(page);
-  await expect(exhibits(page)).toContainText('whole conversation, 322 lines');
+  await expect(exhibits(page)).toContainText('whole conversation, 322 messages');
   await page.getByLabel('From day').fill('2026-03-12');
   await page.keyboard.press('Tab');
   await page.getByLabel('To day').fill('2026-03-12');
   await page.keyboard.press('Tab');
-  await expect(exhibits(page)).toContainText(/ of 322 lines/);
+  await expect(exhibits(page)).toContainText(/ of 322 messages/);
   await page.getByLabel('Context').fill('2');
   await page.keyboard.press('Tab');
-  await expect(exhibits(page)).toContainText('with 2 lines of context');
+  await expect(exhibits(page)).toContainText('with 2 messages of context');
   await page.getByRole('button', { name: /^Remove Halvard Nystuen/ }).click();
   await expect(exhibits(page)).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(exhibits(page)).toContainText('with 2 lines of context');
+  await expect(exhibits(page)).toContainText('with 2 messages of context');
   await page.getByRole('button', { name: 'New list' }).click();
   await page.getByLabel('Name of the list').fill('For the other side');
   await page.keyboard.press('Enter');
@@ -303,7 +303,7 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await page.keyboard.press('Enter');
   await page.reload();
   await expect(page.getByLabel('Settings for')).toContainText('Harbour office');
-  await expect(exhibits(page)).toContainText('with 2 lines of context');
+  await expect(exhibits(page)).toContainText('with 2 messages of context');
 });
 
 /** The head of a package of another kind than those that are opened. */

@@ -53,7 +53,7 @@ test('addresses of one person are joined, parted and named; the reason is told',
   await row.getByRole('button', { name: 'Details of Halvard Nystuen' }).click();
   const person = page.getByRole('complementary', { name: 'Person' });
   await expect(person).toContainText('Joined by hand.');
-  await person.getByRole('button', { name: /^Read \d+ lines/ }).click();
+  await person.getByRole('button', { name: /^Read \d+ messages/ }).click();
   await expect(people(page).filter({ hasText: 'Halvard Nystuen' })).toHaveCount(1);
   await expect(people(page).filter({ hasText: 'Halvard Nystuen' })).toContainText('and 1 more');
 
@@ -140,8 +140,8 @@ test('a line is noted and labelled, found by it, and both go with the case file'
   await openRead(page, /Halvard Nystuen/);
   await page.getByLabel('Search this case').fill('red paint tin');
   await page.getByRole('article').filter({ hasText: 'red paint tin' }).click();
-  await page.getByLabel('Note on this line').fill('where the money went');
-  await page.getByLabel('Note on this line').blur();
+  await page.getByLabel('Note on this message').fill('where the money went');
+  await page.getByLabel('Note on this message').blur();
   await page.getByPlaceholder('Add a label').fill('cash');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('article').filter({ hasText: 'red paint tin' })).toContainText(

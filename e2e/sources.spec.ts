@@ -263,7 +263,7 @@ test('where nothing shows who wrote, one answer tells it', async ({ page }) => {
   await expect(card).toContainText('60 live');
   await card.getByRole('link', { name: 'Answer one question' }).click();
   const ask = page.getByRole('region', { name: 'One question' });
-  await expect(ask).toContainText('Which of these lines did the owner write?');
+  await expect(ask).toContainText('Which of these messages did the owner write?');
   await ask.getByRole('button', { name: 'The owner wrote these' }).first().click();
   await page.getByRole('button', { name: 'Save and examine' }).click();
   await page.getByRole('link', { name: 'Sources', exact: true }).first().click();

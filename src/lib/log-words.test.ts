@@ -4,7 +4,7 @@ import { chained } from '../../core/custody';
 import { detailText } from './log-words';
 
 const CASES: [what: string, detail: Record<string, unknown>, text: string][] = [
-  ['chosen', { list: 'Exhibits', kind: 'lines', count: 14 }, '14 lines, on the list “Exhibits”'],
+  ['chosen', { list: 'Exhibits', kind: 'lines', count: 14 }, '14 messages, on the list “Exhibits”'],
   ['chosen', { list: 'A', kind: 'gaps', count: 1 }, '1 gap, on the list “A”'],
   [
     'redaction made',
@@ -19,7 +19,12 @@ const CASES: [what: string, detail: Record<string, unknown>, text: string][] = [
   [
     'examination finished',
     { source: 'phone', id: 's1', depth: 'freed', found: { live: 3, held: 0 } },
-    'phone, depth freed, found live 3'
+    'phone, depth existing and deleted, found live 3'
+  ],
+  [
+    'examination finished',
+    { source: 'locked', id: 's2', depth: 'whole', found: { live: 0, held: 0 } },
+    'locked, depth everything, raw data too'
   ],
   ['case changed', { zone: 'Europe/Oslo' }, 'zone Europe/Oslo']
 ];

@@ -13,7 +13,7 @@ export function detailText({ what, detail }: CustodyEntry): string {
 /** How acts are told whose detail reads badly as it stands. */
 const SENTENCES: Record<string, (detail: Detail) => string[]> = {
   chosen: ({ count, kind, list }) => [
-    plural(Number(count), String(kind).replace(/s$/, '')),
+    plural(Number(count), kind === 'lines' ? 'message' : String(kind).replace(/s$/, '')),
     `on the list “${String(list)}”`
   ],
   unselected: ({ count, list }) => [
@@ -33,7 +33,7 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
   'people parted': ({ one, other }) => [`${text(one)} is not ${text(other)}`],
   'examination begun': ({ source, depth, version, kinds, resumed }) => [
     `${text(source)}`,
-    `depth ${text(depth)}`,
+    `depth ${depthText(depth)}`,
     `version ${text(version)}`,
     `for ${text(kinds)}`,
     resumed === true ? 'resumed' : ''
@@ -47,7 +47,7 @@ const SENTENCES: Record<string, (detail: Detail) => string[]> = {
   'records produced': ({ package: name, bytes: size, lines, threads, redactions, ...rest }) => [
     text(name),
     bytes(Number(size)),
-    plural(Number(lines), 'line'),
+    plural(Number(lines), 'message'),
     plural(Number(threads), 'conversation'),
     plural(Number(redactions), 'redaction'),
     ...pairs(rest)
@@ -88,7 +88,22 @@ function redaction({ code, what, line }: Detail): string[] {
 function pairs(detail: Detail): string[] {
   return Object.entries(detail)
     .filter(([key, value]) => value !== null && value !== '' && !HIDDEN.has(key))
-    .map(([key, value]) => (PLAIN.has(key) ? text(value) : `${words(key)} ${text(value)}`));
+    .map(([key, value]) => {
+      const said = key === 'depth' ? depthText(value) : text(value);
+      // Of nothing found there is nothing to say.
+      return said === '' || PLAIN.has(key) ? said : `${words(key)} ${said}`;
+    });
+}
+
+const DEPTHS: Record<string, string> = {
+  indexed: 'existing records',
+  freed: 'existing and deleted',
+  whole: 'everything, raw data too'
+};
+
+/** How deep an examination went, as it is called where it is chosen. */
+function depthText(depth: unknown): string {
+  return DEPTHS[String(depth)] ?? text(depth);
 }
 
 /** Keys that tell the program something, and readers nothing. */

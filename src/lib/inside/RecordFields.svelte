@@ -22,7 +22,7 @@
   <h2>Line {detail.line || 'not yet numbered'}, {detail.message.state}</h2>
   {#if proofs > 1}
     <p class="proofs">
-      Proof {proof + 1} of {proofs}
+      Evidence {proof + 1} of {proofs}
       <button class="action quiet" disabled={proof === 0} onclick={() => onproof(proof - 1)}
         >Previous</button
       >

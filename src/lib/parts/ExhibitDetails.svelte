@@ -59,7 +59,7 @@
         value={row.context}
         onchange={(event) =>
           onchange({ type: 'context', entry, lines: event.currentTarget.valueAsNumber || 0 })}
-      /><small>lines before and after, in grey</small></span
+      /><small>messages before and after, in grey</small></span
     >
   {/if}
   <label class="tick"
@@ -71,7 +71,7 @@
     /> what is selected next starts a new exhibit</label
   >
   <p>
-    {#if row.first}<button onclick={ongo}>Go to its first line</button> ·&nbsp;{/if}<button
+    {#if row.first}<button onclick={ongo}>Go to its first message</button> ·&nbsp;{/if}<button
       onclick={() => onchange({ type: 'drop', entry })}
       aria-label="Remove {row.name} from the list">Drop</button
     >

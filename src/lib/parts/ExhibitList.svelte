@@ -59,8 +59,8 @@
   function amount({ kind, count: n, of }: ExhibitRow): string {
     if (of === null) return plural(n, WORDS[kind]);
     return n === of
-      ? `whole conversation, ${plural(n, 'line')}`
-      : `${count(n)} of ${plural(of, 'line')}`;
+      ? `whole conversation, ${plural(n, 'message')}`
+      : `${count(n)} of ${plural(of, 'message')}`;
   }
 </script>
 
@@ -68,7 +68,7 @@
   <ExhibitLists {view} {onchange} />
   {#if rows.length > 0}
     <p class="facts">
-      {plural(rows.length, 'exhibit')} · {plural(view.lines, 'line')} · {plural(
+      {plural(rows.length, 'exhibit')} · {plural(view.lines, 'message')} · {plural(
         view.files,
         'file'
       )}{#if view.bytes > 0}, {bytes(view.bytes)}{/if}
@@ -91,7 +91,7 @@
               lines: event.currentTarget.valueAsNumber || 0
             })}
         />
-        lines before and after
+        messages before and after
       </p>
     {/if}
   {/if}
@@ -127,7 +127,7 @@
             {plural(row.files, 'file')}{/if}{#if row.redacted > 0}&nbsp;·
             {plural(row.redacted, 'redaction')}{/if}{#if row.context > 0}&nbsp;· with {plural(
               row.context,
-              'line'
+              'message'
             )} of context{/if}
         </span>
         {#if row.id === current?.id}

@@ -198,7 +198,7 @@
                         >and {plural(facts.copies, 'other place')}</span
                       >{/if}
                   </dd>
-                  <dt>Lines</dt>
+                  <dt>Messages</dt>
                   <dd>
                     {#each facts.lines as line, i (i)}
                       <button class="link" onclick={() => toLine(line)}

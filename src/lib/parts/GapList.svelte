@@ -45,7 +45,7 @@
         {@const { correspondent, message } = row.goTo}
         <button
           class="go"
-          aria-label="Go to the line beside this gap"
+          aria-label="Go to the message beside this gap"
           onclick={() => ongo(correspondent, message)}>Go to</button
         >
       {/if}

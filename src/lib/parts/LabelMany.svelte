@@ -34,8 +34,8 @@
       shown = false;
       notices.create({
         title: isOn
-          ? `${plural(changed, told.kind)} labelled “${own}”.`
-          : `“${own}” removed from ${plural(changed, told.kind)}.`
+          ? `${plural(changed, told.kind === 'line' ? 'message' : 'file')} labelled “${own}”.`
+          : `“${own}” removed from ${plural(changed, told.kind === 'line' ? 'message' : 'file')}.`
       });
     } catch (error) {
       open.failure = `The labels were not changed: ${errorText(error)}`;

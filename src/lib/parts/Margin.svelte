@@ -53,8 +53,8 @@
   >
   {#if detail === null}
     <p class="soft">
-      Move to a line with <kbd>j</kbd> and <kbd>k</kbd>, or click it: its proof and certainty appear
-      here.
+      Move to a message with <kbd>j</kbd> and <kbd>k</kbd>, or click it: its evidence and certainty
+      appear here.
     </p>
   {:else}
     <section class={detail.message.state}>

@@ -72,7 +72,7 @@
       >
       <LabelMany {open} title="Label them" records={hitLines} />
     {/if}
-  {:else}<span class="soft">Only lines</span>{/if}
+  {:else}<span class="soft">Only messages</span>{/if}
   {#if place !== null}
     <button
       class="tag"

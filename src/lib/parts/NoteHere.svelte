@@ -11,6 +11,7 @@
     onchange?: () => void;
   }
   const { open, of, kind, onchange }: Props = $props();
+  const word = $derived(kind === 'line' ? 'message' : 'file');
 
   let text = $state('');
   let labels = $state.raw<string[]>([]);
@@ -48,8 +49,8 @@
     class="small-field"
     rows="2"
     maxlength="4000"
-    aria-label="Note on this {kind}"
-    placeholder="What should be remembered about this {kind}"
+    aria-label="Note on this {word}"
+    placeholder="What should be remembered about this {word}"
     bind:value={text}
     onchange={() => void keep()}></textarea>
   <TagsInput

@@ -151,7 +151,7 @@
     </div>
     <RecordTable
       {rows}
-      columns={['Name', 'Addresses', 'Known to', 'Lines', '']}
+      columns={['Name', 'Addresses', 'Known to', 'Messages', '']}
       template="minmax(120px, 1fr) minmax(160px, 1.6fr) minmax(100px, 1fr) 64px 70px"
       sorters={[
         (card) => card.name,
@@ -190,7 +190,7 @@
       <h2><bdi>{person.name}</bdi></h2>
       {#if person.lines > 0}
         <button class="link" onclick={() => ongo(person.id)}
-          >Read {plural(person.lines, 'line')}</button
+          >Read {plural(person.lines, 'message')}</button
         >
       {/if}
       <h3>

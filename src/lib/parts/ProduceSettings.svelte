@@ -236,7 +236,7 @@
       type="checkbox"
       checked={settings.proofs === 'appendix'}
       onchange={(event) => (settings.proofs = event.currentTarget.checked ? 'appendix' : 'none')}
-    />proofs</label
+    />evidence</label
   >
   <label class="tick" class:on={settings.convertMedia}
     ><input type="checkbox" bind:checked={settings.convertMedia} />readable copies</label

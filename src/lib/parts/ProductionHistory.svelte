@@ -20,7 +20,7 @@
   <ul>
     {#each productions as made (made.id)}
       <li>
-        <b>{date(made.made)}</b>, {plural(made.lines, 'line')}{#if made.pages},
+        <b>{date(made.made)}</b>, {plural(made.lines, 'message')}{#if made.pages},
           {plural(made.pages, 'page')}{/if}{#if made.first}, {made.first} to {made.last}{/if}
         <small>{formats(made)}</small>
         <small class="mono">{made.sha256.slice(0, 16)}…</small>

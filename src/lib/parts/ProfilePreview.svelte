@@ -6,11 +6,11 @@
   const { trial }: { trial: ProfileTrial | null } = $props();
 </script>
 
-<aside aria-label="Lines that this mapping gives" aria-live="polite">
+<aside aria-label="Messages that this mapping gives" aria-live="polite">
   {#if trial?.error}
     <p class="alarm">{trial.error}</p>
   {:else if trial && trial.total === 0}
-    <p class="soft">This mapping gives no lines. Select a column that holds the text.</p>
+    <p class="soft">This mapping gives no messages. Select a column that holds the text.</p>
   {:else if trial}
     <h2>{plural(trial.total, 'message')} <small>newest first</small></h2>
     <ol>

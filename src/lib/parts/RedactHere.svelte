@@ -79,13 +79,13 @@
     <button
       class="action quiet"
       disabled={!place}
-      title="Mark words of the line first"
+      title="Mark words of the message first"
       onclick={() => place && cover(place)}
       >{place
         ? `Cover “${words!.text.length > 18 ? `${words!.text.slice(0, 18)}…` : words!.text}”`
         : 'Cover marked words'}</button
     >
-    <button class="action quiet" onclick={() => cover({ whole: true })}>Cover the line</button>
+    <button class="action quiet" onclick={() => cover({ whole: true })}>Cover the message</button>
     {#each detail.files as file (file.id)}
       <button class="action quiet" onclick={() => coverFile(file)}>Cover {file.name}</button>
       {#if file.mime?.startsWith('image/') && !file.missing}

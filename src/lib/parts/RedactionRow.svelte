@@ -12,7 +12,7 @@
 <li>
   <span class="bar">{row.code}</span>
   {#if ongo && row.goTo}
-    <button class="text" onclick={ongo} title="Go to the line">{row.text}</button>
+    <button class="text" onclick={ongo} title="Go to the message">{row.text}</button>
   {:else}
     <span class="text">{row.text}</span>
   {/if}

@@ -110,7 +110,7 @@
     <option value="words">words, wherever they are</option>
     <option value="person">a person, wherever named</option>
     <option value="others">everybody but those who take part</option>
-    <option value="line">a line, or words of it</option>
+    <option value="line">a message, or words of it</option>
   </select>
   {#if what === 'others'}
     <span></span>
@@ -145,7 +145,7 @@
       class="small-field"
       id="redact-words"
       type="text"
-      placeholder={what === 'line' ? 'all of the line' : 'a name, a number, an address'}
+      placeholder={what === 'line' ? 'all of the message' : 'a name, a number, an address'}
       bind:value={words}
     />
   {/if}

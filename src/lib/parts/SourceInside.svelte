@@ -230,7 +230,7 @@
     {#each asking as candidate, i (i)}
       <li>
         <span class="mono path">{candidate.path}</span>
-        <span class="soft">was read, but nothing in it shows which lines the owner wrote</span>
+        <span class="soft">was read, but nothing in it shows which messages the owner wrote</span>
         <a class="action quiet" href={deskLink(candidate.path)}>Answer one question</a>
       </li>
     {/each}

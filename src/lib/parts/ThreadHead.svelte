@@ -76,7 +76,7 @@
   {:else}<span class="soft detail">{row.detail}</span>{/if}
   <span class="end">
     <span class="soft"
-      >{plural(total, 'line')}{#if row.notLive > 0}, <span class="not"
+      >{plural(total, 'message')}{#if row.notLive > 0}, <span class="not"
           >{count(row.notLive)} deleted or changed</span
         >{/if}</span
     >

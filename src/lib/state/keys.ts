@@ -70,7 +70,7 @@ export const KEY_HELP: [string, string][] = [
   ['x', 'select the message, or unselect it'],
   ['shift + x', 'select from the last selection to here'],
   ['m', 'show or hide the details'],
-  ['p', 'show the proof bytes'],
+  ['p', 'show the evidence bytes'],
   ['1 – 5', 'show or hide a state'],
   ['g then i s r u p l', 'go to intake, sources, read, summary, produce, log'],
   ['?', 'this list']

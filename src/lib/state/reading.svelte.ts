@@ -2,7 +2,7 @@ import { STATES, type RecordState } from '$core/records';
 import type { Facet, ReadFilter } from '../worker/protocol';
 
 export const SORTS = {
-  lines: 'most lines first',
+  lines: 'most messages first',
   recent: 'latest first',
   recovered: 'most deleted first',
   name: 'by name'

@@ -61,7 +61,7 @@
     record = message ? await open.desk.pages.record(sourceId, path, message, wanted) : null;
     page = null;
     if (!record && message)
-      notices.error({ title: 'This proof lies in another file of the source.' });
+      notices.error({ title: 'This evidence lies in another file of the source.' });
   }
 
   async function showPage(number: number): Promise<void> {
@@ -137,7 +137,7 @@
       />
       {#if detail && !record}
         <button class="action" onclick={() => void showProof(proof).catch(report)}
-          >Back to the line</button
+          >Back to the message</button
         >
       {/if}
     </section>

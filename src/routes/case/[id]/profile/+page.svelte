@@ -221,17 +221,17 @@
 
       {#if question}
         <section class="ask" aria-label="One question">
-          <h2>Which of these lines did the owner write?</h2>
+          <h2>Which of these messages did the owner write?</h2>
           <p class="soft">
-            Column {question.column} splits the lines into two groups, and nothing in the data shows which
-            group is the owner’s.
+            Column {question.column} splits the messages into two groups, and nothing in the data shows
+            which group is the owner’s.
           </p>
           <div class="sides">
             {#each question.sides as side, n (n)}
               <div class:on={answer === side.value}>
                 <ul>
                   {#each side.lines as line, i (i)}<li>{line}</li>{:else}<li class="soft">
-                      lines where it is {side.value}
+                      messages where it is {side.value}
                     </li>{/each}
                 </ul>
                 <button

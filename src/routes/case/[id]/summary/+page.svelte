@@ -69,7 +69,7 @@
       <button class="action quiet" onclick={() => window.print()}>Print</button>
     </header>
     <section class="totals">
-      <p><b>{count(total)}</b> lines</p>
+      <p><b>{count(total)}</b> messages</p>
       {#each states as state (state)}
         <p class={state}>
           <b>{count(figures.totals[state])}</b>
@@ -162,7 +162,7 @@
       <section>
         <h2>By hour of day</h2>
         <BarsChart
-          label="Lines by hour of day"
+          label="Messages by hour of day"
           categories={figures.hours.map((_, hour) => String(hour))}
           series={[{ name: 'lines', tone: '--bar', values: figures.hours }]}
         />
@@ -181,7 +181,7 @@
       <section>
         <h2>By day of the week</h2>
         <BarsChart
-          label="Lines by day of the week"
+          label="Messages by day of the week"
           categories={WEEKDAYS}
           series={[{ name: 'lines', tone: '--bar', values: figures.weekdays }]}
         />
@@ -272,7 +272,7 @@
       {:else}
         <table>
           <thead>
-            <tr><th>Made</th><th>Formats</th><th class="n">Lines</th><th>SHA-256</th></tr>
+            <tr><th>Made</th><th>Formats</th><th class="n">Messages</th><th>SHA-256</th></tr>
           </thead>
           <tbody>
             {#each figures.productions as made (made.id)}
