@@ -28,4 +28,15 @@ if (isQuick) say(`${files.length} of ${all.length} files of tests are near to wh
 if (files.length === 0) process.exit(0);
 // The runner leaves one processor free by itself; nothing else needs it here.
 const many = `--test-concurrency=${availableParallelism()}`;
-run(process.execPath, ['--import', 'tsx', '--test', many, '--test-reporter', 'spec', ...files]);
+const test = (given, options = []) => {
+  if (given.length === 0) return;
+  const runner = ['--test', many, '--test-reporter', 'spec'];
+  run(process.execPath, [...options, '--import', 'tsx', ...runner, ...given]);
+};
+const isComponent = (path) => path.endsWith('.component.test.ts');
+test(files.filter((path) => !isComponent(path)));
+// Components get what browsers get of each package, and a document.
+test(files.filter(isComponent), [
+  ...['--conditions=browser', '--conditions=svelte'],
+  ...['--import', './scripts/lib/components.mjs']
+]);

@@ -54,7 +54,13 @@
     return next < 0 || end === start ? `p. ${start}` : `p. ${start} to ${end}`;
   }
 
-  const WORDS = { lines: 'line', calls: 'call', contacts: 'contact', files: 'file', gaps: 'gap' };
+  const WORDS = {
+    lines: 'message',
+    calls: 'call',
+    contacts: 'contact',
+    files: 'file',
+    gaps: 'gap'
+  };
 
   function amount({ kind, count: n, of }: ExhibitRow): string {
     if (of === null) return plural(n, WORDS[kind]);
