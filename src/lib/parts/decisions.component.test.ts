@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { afterEach, test } from 'node:test';
 import type { Component } from 'svelte';
-import { drawn, mounted, pending, type Mounted } from '../testing/mounted.svelte';
+import { drawn, mounted, pending, press, type Mounted } from '../testing/mounted.svelte';
 import LineAttachment from './LineAttachment.svelte';
 import RemoveSource from './RemoveSource.svelte';
 import StateChips from './StateChips.svelte';
@@ -17,16 +17,6 @@ afterEach(() => {
 function show(component: unknown, props: Any): Mounted<Any> {
   shown = mounted(component as Component<Any>, props);
   return shown;
-}
-
-function press(words: string | RegExp, event: MouseEventInit = {}): void {
-  const buttons = [...document.querySelectorAll('button')];
-  const found = buttons.find((button) => {
-    const text = `${button.getAttribute('aria-label') ?? ''} ${button.textContent ?? ''}`;
-    return typeof words === 'string' ? text.includes(words) : words.test(text);
-  });
-  assert.ok(found, `there is no button ${String(words)}`);
-  found.dispatchEvent(new MouseEvent('click', { bubbles: true, ...event }));
 }
 
 const NONE = { live: 0, held: 0, recovered: 0, fragment: 0, earlier: 0 };
