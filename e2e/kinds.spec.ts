@@ -75,9 +75,9 @@ test('a store of unknown make is read, corrected at the profile desk, and known 
   const preview = page.getByRole('complementary', { name: 'Messages that this mapping gives' });
   await expect(preview).toContainText('900 messages');
   await page.getByLabel('Clock').selectOption('milliseconds-1970');
-  await expect(preview).toContainText('1970-01');
+  await expect(preview).toContainText(/\d Jan 1970/);
   await page.getByLabel('Clock').selectOption('seconds-1970');
-  await expect(preview).toContainText('2025-');
+  await expect(preview).toContainText(/\d \w{3} 2025/);
   await page.getByLabel('Name of the profile').fill('Pilot chat');
   await page.getByRole('button', { name: 'Save profile' }).click();
   await page.getByText('Saved profiles (1)').click();
