@@ -4,8 +4,12 @@ import { chained } from '../../core/custody';
 import { detailText } from './log-words';
 
 const CASES: [what: string, detail: Record<string, unknown>, text: string][] = [
-  ['chosen', { list: 'Exhibits', kind: 'lines', count: 14 }, '14 messages, on the list “Exhibits”'],
-  ['chosen', { list: 'A', kind: 'gaps', count: 1 }, '1 gap, on the list “A”'],
+  [
+    'selected',
+    { list: 'Exhibits', kind: 'lines', count: 14 },
+    '14 messages, on the list “Exhibits”'
+  ],
+  ['selected', { list: 'A', kind: 'gaps', count: 1 }, '1 gap, on the list “A”'],
   [
     'redaction made',
     { code: 'PRIV', what: 'words of a line', message: 'm', from: 5, to: 9, line: 12 },

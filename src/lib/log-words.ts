@@ -12,7 +12,7 @@ export function detailText({ what, detail }: CustodyEntry): string {
 
 /** How acts are told whose detail reads badly as it stands. */
 const SENTENCES: Record<string, (detail: Detail) => string[]> = {
-  chosen: ({ count, kind, list }) => [
+  selected: ({ count, kind, list }) => [
     plural(Number(count), kind === 'lines' ? 'message' : String(kind).replace(/s$/, '')),
     `on the list “${String(list)}”`
   ],
@@ -122,6 +122,12 @@ function text(value: unknown): string {
     .join(', ');
 }
 
+const KEYS: Record<string, string> = {
+  sha256: 'SHA-256',
+  held: 'recently deleted',
+  earlier: 'earlier versions'
+};
+
 function words(key: string): string {
-  return key === 'sha256' ? 'SHA-256' : key.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+  return KEYS[key] ?? key.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
 }

@@ -136,7 +136,7 @@
   }
   .order {
     display: grid;
-    grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1.65fr) minmax(0, 1fr);
     gap: 6px;
     padding: 6px 14px 6px 20px;
     border-bottom: 1px solid var(--rule);

@@ -73,7 +73,7 @@
   <p>
     {#if row.first}<button onclick={ongo}>Go to its first message</button> ·&nbsp;{/if}<button
       onclick={() => onchange({ type: 'drop', entry })}
-      aria-label="Remove {row.name} from the list">Drop</button
+      aria-label="Remove {row.name} from the list">Remove</button
     >
   </p>
 </div>

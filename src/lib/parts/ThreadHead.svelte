@@ -76,8 +76,11 @@
   {:else}<span class="soft detail">{row.detail}</span>{/if}
   <span class="end">
     <span class="soft"
-      >{plural(total, 'message')}{#if row.notLive > 0}, <span class="not"
-          >{count(row.notLive)} deleted or changed</span
+      >{plural(total, 'message')}{#if row.notLive > 0}, <span
+          class="not"
+          title="{count(row.notLive)} deleted or changed"
+          ><span aria-hidden="true">◆</span>
+          {count(row.notLive)}<span class="visually-hidden"> deleted or changed</span></span
         >{/if}</span
     >
     <button class="action quiet" aria-pressed={whole} onclick={() => onchoose(!whole)}

@@ -42,7 +42,7 @@ export type Act =
   | 'labels changed'
   | 'profile saved'
   | 'profile removed'
-  | 'chosen'
+  | 'selected'
   | 'unselected'
   | 'exhibits changed'
   | 'redaction made'

@@ -130,7 +130,8 @@ export class CaseExhibits {
     const list = currentList(this.lists).name;
     switch (change.type) {
       case 'choose':
-        if (more > 0) await logAct(this.caseId, 'chosen', { list, kind: change.kind, count: more });
+        if (more > 0)
+          await logAct(this.caseId, 'selected', { list, kind: change.kind, count: more });
         return;
       case 'take-back':
       case 'drop':
