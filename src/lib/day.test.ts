@@ -21,7 +21,11 @@ for (const [typed, day] of CASES)
   test(`“${typed}” is ${day ?? 'no day'}`, () => assert.equal(readDay(typed), day));
 
 test('a day is read again as it is shown', () => {
-  const days = fc.date({ noInvalidDate: true, min: new Date('1970-01-01'), max: new Date('2099-12-31') });
+  const days = fc.date({
+    noInvalidDate: true,
+    min: new Date('1970-01-01'),
+    max: new Date('2099-12-31')
+  });
   fc.assert(
     fc.property(days, (at) => {
       const day = at.toISOString().slice(0, 10);
