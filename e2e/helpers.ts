@@ -7,15 +7,15 @@ export async function openDemo(page: Page): Promise<void> {
   await page.waitForURL('**/sources');
   await expect(page.getByRole('article', { name: /Source Phone of the treasurer/ })).toContainText(
     /recovered/,
-    { timeout: 20_000 }
+    { timeout: 90_000 }
   );
   await expect(page.getByRole('article', { name: /Source Tablet from the office/ })).toContainText(
     /recovered/,
-    { timeout: 20_000 }
+    { timeout: 90_000 }
   );
   await expect(page.getByRole('article', { name: /Source Export from Ragna/ })).toContainText(
     /live/,
-    { timeout: 60_000 }
+    { timeout: 120_000 }
   );
   await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0);
 }
