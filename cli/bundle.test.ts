@@ -24,7 +24,7 @@ after(() => rmSync(folder, { recursive: true }));
 const project = join(import.meta.dirname, '..');
 
 test('the command runs where nothing was built before', () => {
-  const own = ['core', 'cli', 'bench', 'demo', 'scripts'];
+  const own = ['fonts', 'core', 'cli', 'bench', 'demo', 'scripts'];
   own.push('package.json', 'package-lock.json', 'tsconfig.json');
   for (const name of own) cpSync(join(project, name), join(folder, name), { recursive: true });
   symlinkSync(join(project, 'node_modules'), join(folder, 'node_modules'));

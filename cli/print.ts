@@ -1,6 +1,4 @@
 import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
-import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import type { NodeCompiler as Compiler } from '@myriaddreamin/typst-ts-node-compiler';
@@ -20,17 +18,14 @@ const ROOT = '/record';
 export function nativePrinter(): Printer {
   return printerWith({
     set: setAndCollect,
-    openFont: (file) => Promise.resolve(new Uint8Array(readFileSync(installed(file)))),
+    openFont: (file) => Promise.resolve(new Uint8Array(readFileSync(shipped(file)))),
     protect
   });
 }
 
-/** Where a file of an installed package lies. */
-function installed(file: string): string {
-  const [scope, name, ...path] = file.split('/');
-  const require = createRequire(import.meta.url);
-  const base = require.resolve(`${scope}/${name}/package.json`).replace(/package\.json$/, '');
-  return join(base, ...path);
+/** Where a file of the repository lies: this file and its bundle are both in a folder of the root. */
+function shipped(file: string): URL {
+  return new URL(`../${file}`, import.meta.url);
 }
 
 /**

@@ -4,9 +4,7 @@ import { test } from 'node:test';
 import { fontsFor } from './fonts';
 
 const open = (file: string): Promise<Uint8Array> =>
-  Promise.resolve(
-    new Uint8Array(readFileSync(new URL(`../../../node_modules/${file}`, import.meta.url)))
-  );
+  Promise.resolve(new Uint8Array(readFileSync(new URL(`../../../${file}`, import.meta.url))));
 
 /** “Boat” or the like, in scripts that have a font of their own. */
 const TEXTS: Record<string, string> = {

@@ -4,14 +4,14 @@ import { withoutTable } from './font-tables';
 /** A font of the record: its family, and the file that holds it. */
 export interface FontFile {
   family: string;
-  /** Package and path, as the fonts are installed. */
+  /** Path from the root of the repository, which holds the fonts that records are set in. */
   file: string;
   /** Only where a text has such characters; always where nothing is said. */
   when?: RegExp;
 }
 
 const from = (name: string, weight: string, file: string): string =>
-  `@record-fonts/${name}/${weight}/${file}_${weight}.ttf`;
+  `fonts/${name}/${file}_${weight}.ttf`;
 
 const SERIF = 'Source Serif 4';
 export const SANS = 'Noto Sans';

@@ -13,14 +13,11 @@ import {
 export type PrintAnswer =
   { type: 'pages'; pages: SetPages } | { type: 'failed'; text: string; picture: string | null };
 
-const FONT_URLS = import.meta.glob<string>(
-  [
-    '/node_modules/@record-fonts/*/400Regular/*.ttf',
-    '/node_modules/@record-fonts/source-serif-4/600SemiBold/*.ttf',
-    '/node_modules/@record-fonts/noto-sans/600SemiBold/*.ttf'
-  ],
-  { query: '?url', import: 'default', eager: true }
-);
+const FONT_URLS = import.meta.glob<string>('/fonts/*/*.ttf', {
+  query: '?url',
+  import: 'default',
+  eager: true
+});
 
 const fonts = new Map<string, Promise<Uint8Array>>();
 
@@ -36,7 +33,7 @@ function openFont(file: string): Promise<Uint8Array> {
 }
 
 async function fetchFont(file: string): Promise<Uint8Array> {
-  const url = FONT_URLS[`/node_modules/${file}`];
+  const url = FONT_URLS[`/${file}`];
   if (url === undefined) throw new Error(`The font ${file} is not part of this build.`);
   const answer = await fetch(url);
   if (!answer.ok) throw new Error(`The font ${file} could not be loaded (${answer.status}).`);
