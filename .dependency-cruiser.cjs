@@ -22,7 +22,20 @@ const layers = {
   copying: ['bytes'],
   produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
   rebuild: ['bytes', 'sqlite', 'produce'],
-  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads']
+  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads'],
+  case: [
+    'records',
+    'lines',
+    'people',
+    'threads',
+    'stores',
+    'pass',
+    'produce',
+    'custody',
+    'exhibits',
+    'plan',
+    'copying'
+  ]
 };
 
 const tests = '\\.test\\.ts$|^core/tests/';

@@ -2,9 +2,9 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { systemReason, writeReason } from '../core/bytes';
+import { openCase, productionInput } from '../core/case';
 import {
   ChoiceError,
-  inputOfCase,
   RedactionError,
   runProduction,
   SettingsError,
@@ -81,8 +81,7 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
   );
   refuseTaken(options.out, isZip);
   const found = await readCase(casePath);
-  const { covered, lines } = found;
-  const name = covered.name ?? basename(casePath).replace(/(\.case)?\.jsonl?$/i, '');
+  const { covered, log } = found;
   // What was covered in the case is covered in whatever is made of it.
   const settings: Settings = {
     ...asked,
@@ -90,9 +89,9 @@ async function produceAll(casePath: string, options: ProduceOptions): Promise<vo
     reasons: [...covered.reasons, ...asked.reasons],
     decisions: [...covered.decisions, ...asked.decisions]
   };
-  const input = inputOfCase(name, found.zone, found.sources, found.findings, found.files, lines);
+  const input = await productionInput(await openCase(found), null, settings.redactions);
   const work = runProduction(input, settings, {
-    made,
+    ...{ made, log },
     version: VERSION,
     open: filesIn(options.attachments),
     modules: pictureModules,

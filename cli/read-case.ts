@@ -1,16 +1,16 @@
 import { createReadStream, existsSync, statSync } from 'node:fs';
+import { basename } from 'node:path';
 import { systemReason } from '../core/bytes';
-import { z } from 'zod';
-import { reasonsSchema, redactionsSchema, settingsProblem, type Settings } from '../core/produce';
+import { carriedSchema, type Carried, type ReadCaseFile } from '../core/case';
+import { brokenEntry, type CustodyEntry } from '../core/custody';
+import { settingsProblem, type Settings } from '../core/produce';
 import {
   CASE_SECTIONS,
   caseFileSchema,
   caseParts,
   CaseStreamError,
   fromCaseFile,
-  joinedFilesSchema,
-  withJoined,
-  type Attachment,
+  type FileRecord,
   type Findings
 } from '../core/records';
 
@@ -32,55 +32,43 @@ export async function readCase(path: string): Promise<ReadCase> {
       `${path} is not a case file: ${issue!.path.join('.') || 'the document'}: ${issue!.message}.`
     );
   }
-  const { zone, messages, carried } = checked.data;
+  const { zone, messages, decisions } = checked.data;
   const lines = messages.flatMap(({ id, line }): [string, number][] => (line ? [[id, line]] : []));
-  const read = fromCaseFile(checked.data);
+  const carried = carriedIn(path, checked.data.carried ?? {});
   return {
-    ...read,
-    findings: { ...read.findings, attachments: withFiles(path, read.findings, carried ?? {}) },
+    ...fromCaseFile(checked.data),
+    name: carried.name ?? basename(path).replace(/(\.case)?\.jsonl?$/i, ''),
     zone,
     lines: new Map(lines),
-    covered: coveredIn(path, carried ?? {})
+    told: { ...carried, decisions },
+    covered: {
+      redactions: carried.redactions ?? [],
+      reasons: carried.reasons ?? [],
+      decisions: (carried.letGo ?? []).map((attachment) => ({ attachment, goesAlong: true }))
+    },
+    log: carried.log ?? []
   };
 }
 
 /** A case file that was read and checked. */
-export type ReadCase = ReturnType<typeof fromCaseFile> & {
-  zone: string;
-  /** Numbers that lines have in the case already. */
-  lines: ReadonlyMap<string, number>;
-  covered: Covered;
-};
-
-/** What was covered in the case, and why; it holds wherever records are made of it. */
-type Covered = Pick<Settings, 'redactions' | 'reasons' | 'decisions'> & { name: string | null };
-
-/** Attachments with the files that were joined to them by hand. */
-function withFiles(
-  path: string,
-  { attachments }: Findings,
-  { fileJoins = {} }: Record<string, unknown>
-): Attachment[] {
-  const checked = joinedFilesSchema.safeParse(fileJoins);
-  if (!checked.success)
-    throw new CaseReadError(`${path} is not a case file: what was joined by hand is damaged.`);
-  return attachments.map((attachment) => withJoined(attachment, checked.data[attachment.id]));
+export interface ReadCase extends ReadCaseFile {
+  findings: Findings;
+  files: FileRecord[];
+  /** What was covered in the case, and why; it holds wherever records are made of it. */
+  covered: Pick<Settings, 'redactions' | 'reasons' | 'decisions'>;
+  /** The case's log, as it was carried; empty where it does not hold. */
+  log: readonly CustodyEntry[];
 }
 
-function coveredIn(path: string, carried: Record<string, unknown>): Covered {
-  const { redactions = [], reasons = [], letGo = [], name = null } = carried;
-  const schema = z.object({ redactions: redactionsSchema, reasons: reasonsSchema });
-  const checked = schema.safeParse({ redactions, reasons });
+/** What the file carries of the case beside its records; a file of version 1 carries nothing. */
+function carriedIn(path: string, carried: Record<string, unknown>): Partial<Carried> {
+  const checked = carriedSchema.partial().safeParse(carried);
   if (!checked.success)
     throw new CaseReadError(
-      `${path} is not a case file: what it covers is damaged (${settingsProblem(checked.error)}).`
+      `${path} is not a case file: what it carries is damaged (${settingsProblem(checked.error)}).`
     );
-  const files = Array.isArray(letGo) ? letGo.map(String) : [];
-  return {
-    ...checked.data,
-    decisions: files.map((attachment) => ({ attachment, goesAlong: true })),
-    name: typeof name === 'string' ? name : null
-  };
+  const { log = [] } = checked.data;
+  return { ...checked.data, log: brokenEntry(log) === null ? log : [] };
 }
 
 async function guarded(path: string, read: () => unknown): Promise<unknown> {

@@ -60,7 +60,7 @@ for (const { scheme, rules } of THEMES) {
     await page.getByRole('heading', { name: 'Gaps' }).waitFor();
     await check('summary');
     await page.getByRole('link', { name: 'Produce', exact: true }).click();
-    await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
+    await page.locator('canvas[data-page]').waitFor();
     await check('produce');
     await page.getByRole('link', { name: 'Log', exact: true }).click();
     await page.getByText('The chain holds.').waitFor();

@@ -43,7 +43,7 @@ async function prepare(page: Page): Promise<void> {
 
 async function takeUp(page: Page): Promise<void> {
   await button(page, 'Resume the copy').click();
-  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 30_000 });
+  await expect(button(page, 'Examine it')).toBeVisible();
 }
 
 async function begin(page: Page): Promise<void> {
@@ -69,7 +69,7 @@ test('a handset is made ready, copied, examined, and its copy saved', async ({ p
   await button(page, 'Give it').click();
   await begin(page);
   await expect(page.getByRole('region', { name: 'Copy that is being taken' })).toBeVisible();
-  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 30_000 });
+  await expect(button(page, 'Examine it')).toBeVisible();
   const download = page.waitForEvent('download');
   await button(page, 'Save it to disk').click();
   const saved = readFileSync(await (await download).path());
@@ -78,7 +78,7 @@ test('a handset is made ready, copied, examined, and its copy saved', async ({ p
   await button(page, 'Examine it').click();
   await page.getByRole('link', { name: /To the sources/ }).click();
   const card = page.getByRole('article', { name: /Source Eirin’s handset, file system/ });
-  await expect(card).toContainText(/recovered/, { timeout: 30_000 });
+  await expect(card).toContainText(/recovered/);
   await page.getByRole('link', { name: 'Log', exact: true }).click();
   await expect(page.getByText('copy finished').first()).toBeVisible();
 });
@@ -128,11 +128,11 @@ test('each fault in the middle of a copy is told, mended, and the copy goes on',
     if (i > 0) await button(page, 'Give it').click();
     await page.getByLabel(/For practice/).selectOption(fault);
     await begin(page);
-    await expect(page.getByRole('alert')).toContainText(told, { timeout: 20_000 });
+    await expect(page.getByRole('alert')).toContainText(told);
     await expect(whole).toHaveCount(i);
     await mend(page);
     await button(page, 'Resume the copy').click();
-    await expect(whole).toHaveCount(i + 1, { timeout: 30_000 });
+    await expect(whole).toHaveCount(i + 1);
   }
   await button(page, 'Give it').click();
   let parts = 0;
@@ -140,12 +140,10 @@ test('each fault in the middle of a copy is told, mended, and the copy goes on',
     ++parts > 3 ? route.abort() : route.continue()
   );
   await begin(page);
-  await expect(page.getByRole('alert')).toContainText('The bench does not answer', {
-    timeout: 20_000
-  });
+  await expect(page.getByRole('alert')).toContainText('The bench does not answer');
   await page.unroute('**/bench/tern-4/part?*');
   await button(page, 'Resume the copy').click();
-  await expect(whole).toHaveCount(FAULTS.length + 1, { timeout: 30_000 });
+  await expect(whole).toHaveCount(FAULTS.length + 1);
 });
 
 test('a card is read record by record; wrong PINs block it', async ({ page }) => {
@@ -167,7 +165,7 @@ test('a card is read record by record; wrong PINs block it', async ({ page }) =>
   await page.getByPlaceholder('PIN').fill('4821');
   await button(page, 'Give the PIN').click();
   await begin(page);
-  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 20_000 });
+  await expect(button(page, 'Examine it')).toBeVisible();
   await page.getByText(/Commands sent to the card/).click();
   await expect(page.getByRole('list', { name: 'Commands and answers' })).toContainText(
     'record 1 of 3F00/7F10/6F3C'
@@ -175,8 +173,7 @@ test('a card is read record by record; wrong PINs block it', async ({ page }) =>
   await button(page, 'Examine it').click();
   await page.getByRole('link', { name: /To the sources/ }).click();
   await expect(page.getByRole('article', { name: /Source Card in the reader/ })).toContainText(
-    /2 recovered|recovered 2|2\s*recovered/,
-    { timeout: 20_000 }
+    /2 recovered|recovered 2|2\s*recovered/
   );
 });
 
@@ -250,10 +247,10 @@ test('chosen lines go back into a phone, and its raw storage gives deleted files
   }
   await button(page, 'Give it').click();
   await begin(page);
-  await button(page, 'Examine it').click({ timeout: 30_000 });
+  await button(page, 'Examine it').click();
   const running = page.getByRole('region', { name: 'Examination in progress' });
   await expect(button(page, 'Examine it')).toHaveCount(0);
-  await expect(running).toHaveCount(0, { timeout: 30_000 });
+  await expect(running).toHaveCount(0);
   await openRead(page, /Halvard|184/);
   await page
     .getByRole('group', { name: 'States shown' })
@@ -276,9 +273,9 @@ test('chosen lines go back into a phone, and its raw storage gives deleted files
   await button(page, 'Give it').click();
   await page.getByRole('radio', { name: 'Bit for bit' }).check();
   await begin(page);
-  await button(page, 'Examine it').click({ timeout: 60_000 });
+  await button(page, 'Examine it').click();
   await expect(button(page, 'Examine it')).toHaveCount(0);
-  await expect(running).toHaveCount(0, { timeout: 60_000 });
+  await expect(running).toHaveCount(0);
   await page.getByRole('link', { name: 'Read', exact: true }).click();
   await page
     .getByRole('tablist', { name: 'Facets' })
@@ -330,12 +327,10 @@ test('from the intake to the first message got back, by keyboard alone', async (
   await expect(button(page, 'Begin the copy')).toBeEnabled();
   await tabTo(page, /^Begin the copy/);
   await page.keyboard.press('Enter');
-  await expect(button(page, 'Examine it')).toBeVisible({ timeout: 40_000 });
+  await expect(button(page, 'Examine it')).toBeVisible();
   await tabTo(page, /^Examine it/);
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0, {
-    timeout: 40_000
-  });
+  await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0);
   await page.keyboard.press('g');
   await page.keyboard.press('r');
   await page.waitForURL('**/read');

@@ -7,17 +7,19 @@ export async function openDemo(page: Page): Promise<void> {
   await page.waitForURL('**/sources');
   await expect(page.getByRole('article', { name: /Source Phone of the treasurer/ })).toContainText(
     /recovered/,
-    { timeout: 90_000 }
+    { timeout: 240_000 }
   );
   await expect(page.getByRole('article', { name: /Source Tablet from the office/ })).toContainText(
     /recovered/,
-    { timeout: 90_000 }
+    { timeout: 240_000 }
   );
   await expect(page.getByRole('article', { name: /Source Export from Ragna/ })).toContainText(
     /live/,
-    { timeout: 120_000 }
+    { timeout: 240_000 }
   );
-  await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0);
+  await expect(page.getByRole('region', { name: 'Examination in progress' })).toHaveCount(0, {
+    timeout: 240_000
+  });
 }
 
 /** Fails the test when the page writes an error to its console or throws. */

@@ -80,7 +80,7 @@ test('the life of a deleted row in the log: which commit took it, and between wh
   ]);
   await page.getByRole('button', { name: 'Examine', exact: true }).click();
   const card = page.getByRole('article', { name: /Source deck\.db/ });
-  await expect(card).toContainText('1 recovered', { timeout: 20_000 });
+  await expect(card).toContainText('1 recovered');
   await openRead(page, /900101/);
   await page.getByRole('article').getByText('Bring cash').click();
   await page.getByRole('link', { name: 'Look inside' }).click();

@@ -18,13 +18,11 @@ async function press(page: Page, ...keys: string[]): Promise<void> {
 }
 
 test('a day’s work without a mouse: from the empty casebook to the records', async ({ page }) => {
-  test.setTimeout(180_000);
   await page.goto('/');
   await tabTo(page, page.getByRole('button', { name: 'Open the demo case' }));
   await press(page, 'Enter');
   await expect(page.getByRole('article', { name: 'Source Export from Ragna' })).toContainText(
-    /\d live/,
-    { timeout: 90_000 }
+    /\d live/
   );
   await press(page, 'g', 'r');
   await page.waitForURL('**/read');
@@ -101,7 +99,7 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   await press(page, 'g', 'u');
   await expect(page.getByRole('main', { name: 'Summary of the case' })).toContainText('2 selected');
   await press(page, 'g', 'p');
-  await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
+  await page.locator('canvas[data-page]').waitFor();
   await tabTo(page, page.getByRole('button', { name: 'Save or share' }), 90);
   await press(page, 'Enter');
   await expect(page.getByRole('menuitem', { name: 'Save as …' })).toBeVisible();

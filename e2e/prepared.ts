@@ -54,8 +54,7 @@ export const test = plain.extend<{ demo: Page }>({
     const { path } = JSON.parse(readFileSync(`${PREPARED}/prepared.json`, 'utf8')) as Prepared;
     await page.goto(path);
     await expect(page.getByRole('article', { name: /Source Export from Ragna/ })).toContainText(
-      /live/,
-      { timeout: 60_000 }
+      /live/
     );
     await use(page);
     await context.close();

@@ -28,7 +28,7 @@ function exhibits(page: Page): ReturnType<Page['locator']> {
 
 /** Produces the records and unpacks them; gives the folder of the package. */
 async function produced(page: Page, press: string): Promise<string> {
-  const arriving = page.waitForEvent('download', { timeout: 120_000 });
+  const arriving = page.waitForEvent('download');
   await page.getByRole('button', { name: press }).click();
   const folder = mkdtempSync(join(tmpdir(), 'production-'));
   const archive = join(folder, 'records.zip');
@@ -77,7 +77,7 @@ test('hits, calls, files and gaps are chosen, named, arranged by keys, produced,
   await page.keyboard.press('Enter');
   await expect(exhibits(page).first()).toContainText('The slipway');
   await page.getByLabel('Settings for').selectOption({ label: 'For a court' });
-  await page.locator('canvas[data-page]').waitFor({ timeout: 60_000 });
+  await page.locator('canvas[data-page]').waitFor();
   const first = await produced(page, 'Produce records');
   const said = JSON.parse(readFileSync(join(first, 'data/production.json'), 'utf8')) as Described;
   expect(said.exhibits.map(({ label, kind }) => `${label} ${kind}`)).toEqual([
@@ -182,7 +182,7 @@ test('records are written into a chosen folder; a folder, changed or not, and a 
   await page.getByLabel('Rebuilt database').check();
   await page.getByLabel('for archives (PDF/A-3b)').check();
   await page.getByRole('button', { name: 'Produce into a folder …' }).click();
-  await expect(page.getByText('in the folder that was chosen')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('in the folder that was chosen')).toBeVisible();
   const written = await page.evaluate(async () => {
     const found: Record<string, number[]> = {};
     const walk = async (folder: FileSystemDirectoryHandle, path: string): Promise<void> => {
@@ -349,7 +349,7 @@ test('a file with covered words inside goes along only by a decision, which stan
   await expect(boxed).toContainText('cannot be read inside');
   await boxed.getByLabel('Cover it whole').check();
   await plan.getByLabel('Let it go along as it is').check();
-  const arriving = page.waitForEvent('download', { timeout: 120_000 });
+  const arriving = page.waitForEvent('download');
   await dialog.getByRole('button', { name: 'Produce records' }).click();
   await arriving;
   await page.getByRole('link', { name: 'Log', exact: true }).click();

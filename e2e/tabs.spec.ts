@@ -26,6 +26,6 @@ test('one tab takes sources and runs passes, others read, and the next one takes
   await second.getByRole('button', { name: 'Close', exact: true }).click();
   await second.getByRole('button', { name: 'Examine', exact: true }).click();
   const strip = second.getByRole('region', { name: 'Examination in progress' });
-  await expect(strip).toHaveCount(0, { timeout: 30_000 });
+  await expect(strip).toHaveCount(0);
   await expect(second.getByRole('alert')).toHaveCount(0);
 });

@@ -30,9 +30,7 @@ test('from the demo to a record: pass, turning point, choice, production', async
 
   await page.getByRole('link', { name: 'Produce', exact: true }).click();
   // The page is drawn by the engine that prints it.
-  await expect(page.getByLabel(/Page \d+ of the record/)).toHaveAttribute('data-page', /\d+/, {
-    timeout: 60_000
-  });
+  await expect(page.getByLabel(/Page \d+ of the record/)).toHaveAttribute('data-page', /\d+/);
   await page.getByLabel('Settings for').selectOption({ label: 'For a court' });
   await page.getByLabel('Web pages').check();
   const arriving = page.waitForEvent('download');
@@ -184,7 +182,7 @@ test('words that are redacted are in no file of the archive, and the archive can
   await page.getByLabel('Reason code').fill('PRIV');
   await page.getByRole('button', { name: 'Redact' }).click();
   await expect(page.getByText('“Pay me half now in cash” everywhere')).toBeVisible();
-  const arriving = page.waitForEvent('download', { timeout: 120_000 });
+  const arriving = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Produce records' }).click();
   const folder = mkdtempSync(join(tmpdir(), 'redacted-'));
   const archive = join(folder, 'records.zip');

@@ -113,12 +113,24 @@ export class Stands {
     return kept;
   }
 
-  /** Stores that hold a line as well, by their places. */
-  *alsoIn(store: number, row: number): Generator<number> {
-    for (const [copy] of this.byRow) {
-      const [other, otherRow] = copy.split('/').map(Number) as [number, number];
-      const shown = this.shown(other, otherRow);
-      if (shown.store === store && shown.row === row) yield other;
+  /** The lines that a line stands for. */
+  copiesOf(store: number, row: number): readonly Kept[] {
+    this.copies ??= this.inverse();
+    return this.copies.get(`${store}/${row}`) ?? [];
+  }
+
+  private copies: Map<string, Kept[]> | null = null;
+
+  private inverse(): Map<string, Kept[]> {
+    const copies = new Map<string, Kept[]>();
+    for (const copy of this.byRow.keys()) {
+      const [store, row] = copy.split('/').map(Number) as [number, number];
+      const shown = this.shown(store, row);
+      const key = `${shown.store}/${shown.row}`;
+      const known = copies.get(key);
+      if (known) known.push({ store, row });
+      else copies.set(key, [{ store, row }]);
     }
+    return copies;
   }
 }

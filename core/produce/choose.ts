@@ -1,12 +1,10 @@
-import type { Call, Contact, FileRecord, Gap, Message, Person } from '../records';
-import type { InputSection, ProductionInput } from './input';
+import type { Call, Contact, FileRecord, Gap, Person } from '../records';
+import type { InputLine, InputSection, ProductionInput } from './input';
 import type { Choose } from './settings';
 import { momentIn } from '../shown';
 
 /** A chosen line, or one that stands beside it to be understood. */
-export interface ChosenLine {
-  message: Message;
-  line: number;
+export interface ChosenLine extends InputLine {
   isContext: boolean;
 }
 
@@ -41,11 +39,11 @@ export class Chooser {
     return this.input.sections.flatMap((section) => {
       if (!this.tests.takesSection(section)) return [];
       const marked = section.messages.map(
-        ({ message }) => (ids === null || ids.has(message.id)) && this.tests.takes(message)
+        (line) => (ids === null || isAmong(ids, line)) && this.tests.takes(line)
       );
       const near = withContext(marked, context);
-      const lines = section.messages.flatMap(({ message, line }, i) =>
-        near[i] ? [{ message, line, isContext: !marked[i] }] : []
+      const lines = section.messages.flatMap((line, i) =>
+        near[i] ? [{ ...line, isContext: !marked[i] }] : []
       );
       return lines.length === 0 ? [] : [{ section, lines }];
     });
@@ -103,6 +101,11 @@ export class Chooser {
   }
 }
 
+/** Whether a line, or a copy that it is shown for, is one of those. */
+function isAmong(ids: ReadonlySet<string>, { message, copies = [] }: InputLine): boolean {
+  return ids.has(message.id) || copies.some(({ id }) => ids.has(id));
+}
+
 /** Marks so many lines before and after each marked one too. */
 function withContext(marked: readonly boolean[], lines: number): readonly boolean[] {
   if (lines === 0) return marked;
@@ -119,14 +122,11 @@ class Tests {
   private readonly from: number;
   private readonly to: number;
 
-  constructor({ sections, people }: ProductionInput, choose: Choose, zone: string) {
-    const known = new Set(sections.flatMap(({ threads }) => threads));
-    const messages = new Set(
-      sections.flatMap(({ messages }) => messages.map(({ message }) => message.id))
-    );
+  constructor(input: ProductionInput, choose: Choose, zone: string) {
+    const known = new Set(input.sections.flatMap(({ threads }) => threads));
     this.threads = wanted(choose.threads, known, 'thread');
-    this.messages = wanted(choose.messages, messages, 'message');
-    this.people = peopleOf(choose.people, people);
+    this.messages = wanted(choose.messages, idsIn(input), 'message');
+    this.people = peopleOf(choose.people, input);
     this.states = choose.states && choose.states.length > 0 ? new Set(choose.states) : null;
     this.from = choose.from ? momentIn(choose.from, zone, 'first') : -Infinity;
     this.to = choose.to ? momentIn(choose.to, zone, 'last') : Infinity;
@@ -139,10 +139,13 @@ class Tests {
     return inThreads && inPeople;
   }
 
-  takes({ id, state, sentAt, thread }: Message): boolean {
+  takes(line: InputLine): boolean {
+    const { state, sentAt, thread } = line.message;
+    const isIn = (threads: ReadonlySet<string>): boolean =>
+      threads.has(thread) || (line.copies ?? []).some((copy) => threads.has(copy.thread));
     return (
-      (this.messages === null || this.messages.has(id)) &&
-      (this.threads === null || this.threads.has(thread)) &&
+      (this.messages === null || isAmong(this.messages, line)) &&
+      (this.threads === null || isIn(this.threads)) &&
       (this.states === null || this.states.has(state)) &&
       this.takesTime(sentAt)
     );
@@ -159,6 +162,17 @@ class Tests {
   }
 }
 
+/** Ids of all messages, copies among them. */
+function idsIn({ sections }: ProductionInput): Set<string> {
+  const ids = new Set<string>();
+  for (const { messages } of sections)
+    for (const { message, copies = [] } of messages) {
+      ids.add(message.id);
+      for (const { id } of copies) ids.add(id);
+    }
+  return ids;
+}
+
 function wanted(
   list: readonly string[] | undefined,
   known: ReadonlySet<string>,
@@ -173,7 +187,7 @@ function wanted(
 
 function peopleOf(
   list: readonly string[] | undefined,
-  people: readonly Person[]
+  { people, membersOf }: ProductionInput
 ): ReadonlySet<string> | null {
   if (!list || list.length === 0) return null;
   const found = new Set<string>();
@@ -181,7 +195,8 @@ function peopleOf(
     const fitting = people.filter((person) => isCalled(person, asked));
     if (fitting.length === 0)
       throw new ChoiceError(`The case holds nobody called ${JSON.stringify(asked)}.`);
-    for (const { id } of fitting) found.add(id);
+    // Who is asked for by one address is meant with all.
+    for (const { id } of fitting) for (const one of membersOf?.(id) ?? [id]) found.add(one);
   }
   return found;
 }

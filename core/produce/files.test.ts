@@ -132,13 +132,18 @@ test('the sign that stands where a file belongs is never drawn, and lost bytes a
 
 test('a conversation that is joined from several stores says where each line comes from', async () => {
   const made = madeCase({ messages: 60, hard: false });
-  const { stores, messages } = made.findings;
+  const { stores, messages, threads } = made.findings;
   stores.push({ ...stores[0]!, id: 's1.2', path: 'other/letters.db' });
   const moved = messages.filter(({ thread }) => thread === 's1.1/t/0').slice(3, 6);
-  for (const message of moved) message.store = 's1.2';
+  const first = threads.find(({ id }) => id === 's1.1/t/0')!;
+  threads.push({ ...first, id: 's1.2/t/0', store: 's1.2' });
+  for (const message of moved) Object.assign(message, { store: 's1.2', thread: 's1.2/t/0' });
   const { text, files } = await produced(
     made,
-    { formats: ['csv', 'jsonl', 'txt', 'html', 'pdf'], choose: { threads: ['s1.1/t/0'] } },
+    {
+      formats: ['csv', 'jsonl', 'txt', 'html', 'pdf'],
+      choose: { threads: ['s1.1/t/0', 's1.2/t/0'] }
+    },
     { print: nativePrinter() }
   );
   const sheet = text('data/messages.csv');

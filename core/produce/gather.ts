@@ -49,11 +49,18 @@ export function gather(
   const named = new Map(all);
   for (const message of input.elsewhere ?? [])
     if (!named.has(message.id)) named.set(message.id, message);
-  const redactor = new Redactor(settings.redactions, { ...input, messages: named });
+  const shownFor = new Map(
+    input.sections.flatMap(({ messages }) =>
+      messages.flatMap(({ message, copies = [] }) =>
+        copies.map(({ id }): [string, string] => [id, message.id])
+      )
+    )
+  );
+  const redactor = new Redactor(settings.redactions, { ...input, messages: named, shownFor });
   if (input.isPart !== true) refuseUnfound(input, settings);
   const said = (text: string): string => shown(redactor.text(text));
   const zone = settings.zone ?? input.zone;
-  const gathering = new Gathering(input, redactor, asked, all, settings.choose, zone);
+  const gathering = new Gathering(input, redactor, asked, all, shownFor, settings.choose, zone);
   const sections = asked.flatMap((part) => gathering.section(part, settings.choose.gaps));
   return {
     redactor,
@@ -102,6 +109,7 @@ class Gathering {
     private readonly redactor: Redactor,
     asked: readonly ChosenPart[],
     private readonly all: ReadonlyMap<string, Message>,
+    private readonly shownFor: ReadonlyMap<string, string>,
     choose: Choose,
     zone: string
   ) {
@@ -116,12 +124,22 @@ class Gathering {
     );
   }
 
+  /** The message that is shown for one: itself, unless a copy in another store stands for it. */
+  private shown(id: string | null): string | null {
+    return id === null ? null : (this.shownFor.get(id) ?? id);
+  }
+
+  private lineOf(id: string | null): number | null {
+    return this.numbers.get(this.shown(id) ?? '') ?? null;
+  }
+
   private place(gap: Gap): void {
+    const [first, last] = [this.shown(gap.before), this.shown(gap.after)];
     const [at, side] =
-      gap.before !== null && this.numbers.has(gap.before)
-        ? [gap.before, 'before' as const]
-        : gap.after !== null && this.numbers.has(gap.after)
-          ? [gap.after, 'after' as const]
+      first !== null && this.numbers.has(first)
+        ? [first, 'before' as const]
+        : last !== null && this.numbers.has(last)
+          ? [last, 'after' as const]
           : [null, 'after' as const];
     if (at === null) return;
     const known = this.gaps.get(at) ?? { before: [], after: [] };
@@ -258,7 +276,7 @@ class Gathering {
         !place || isCovered
           ? null
           : { ...place, label: redactor.text(place.label ?? '', message.id) },
-      earlierOf: message.replaces === null ? null : (this.numbers.get(message.replaces) ?? null),
+      earlierOf: this.lineOf(message.replaces),
       isContext,
       isCut: isTornText(message),
       refers: {
@@ -370,8 +388,8 @@ class Gathering {
 
   private reply({ replyTo }: Message): ProductionLine['replyTo'] {
     if (replyTo === null) return null;
-    const answered = this.all.get(replyTo);
-    const line = this.numbers.get(replyTo) ?? null;
+    const answered = this.all.get(this.shown(replyTo) ?? replyTo);
+    const line = this.lineOf(replyTo);
     if (!answered) return line === null ? null : { line, quote: [] };
     // Words of a message that was not chosen are none of the record.
     if (line === null) return { line, quote: [] };

@@ -1,7 +1,6 @@
-export { inputOfCase } from './case-input';
 export { ChoiceError } from './choose';
 export type { ProducedFile } from './formats/format';
-export type { InputSection, ProductionInput } from './input';
+export type { InputLine, InputSection, ProductionInput } from './input';
 export { typeOf } from './media';
 export { METHOD_WORDS, proofText, STATE_MARKS } from './model';
 export type { Production, ProductionLine, ProductionThread } from './model';

@@ -10,7 +10,15 @@ export interface InputSection {
   title: string | null;
   participants: string[];
   isGroup: boolean;
-  messages: { message: Message; line: number }[];
+  messages: InputLine[];
+}
+
+/** A line that is shown. */
+export interface InputLine {
+  message: Message;
+  line: number;
+  /** The same message in other stores, for which it is shown. */
+  copies?: readonly { id: string; thread: string }[];
 }
 
 /** Everything of a case that records can be produced from. */

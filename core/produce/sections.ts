@@ -39,7 +39,12 @@ export function partsAskedFor(input: ProductionInput, settings: Settings): Chose
 function idsOf(parts: readonly ChosenPart[]): ReadonlySet<string> {
   return new Set(
     parts.flatMap((part) =>
-      part.kind === 'thread' ? part.chosen.lines.map(({ message }) => message.id) : []
+      part.kind === 'thread'
+        ? part.chosen.lines.flatMap(({ message, copies = [] }) => [
+            message.id,
+            ...copies.map(({ id }) => id)
+          ])
+        : []
     )
   );
 }

@@ -1,11 +1,6 @@
 import { createHash } from 'node:crypto';
-import {
-  inputOfCase,
-  runProduction,
-  settingsSchema,
-  type ProductionSummary,
-  type Workshop
-} from '../produce';
+import { openCase, productionInput } from '../case';
+import { runProduction, settingsSchema, type ProductionSummary, type Workshop } from '../produce';
 import { pictureModules } from '../../cli/picture-modules';
 import type { MadeCase } from './production-case';
 
@@ -30,8 +25,14 @@ export async function produced(
 ): Promise<Produced> {
   const files = new Map<string, Uint8Array>();
   let summary: ProductionSummary | null = null;
-  const input = inputOfCase('Ferry deposit', 'Europe/Oslo', made.sources, made.findings, []);
-  const work = runProduction(input, settingsSchema.parse(settings), {
+  const asked = settingsSchema.parse(settings);
+  const { sources, findings } = made;
+  const opened = await openCase({
+    ...{ name: 'Ferry deposit', zone: 'Europe/Oslo', sources, findings },
+    ...{ files: [], lines: new Map(), told: {} }
+  });
+  const input = await productionInput(opened, null, asked.redactions);
+  const work = runProduction(input, asked, {
     made: MADE,
     version: '0.0.0',
     modules: pictureModules,

@@ -1,4 +1,4 @@
-import { OWNER, type Message, type Person, type Thread } from '../records';
+import { OWNER, type Person, type Thread } from '../records';
 
 /** One row of the reading view: a person or a group, over all stores. */
 export interface Correspondent {
@@ -57,22 +57,4 @@ export function mergePeople(known: readonly Person[], more: readonly Person[]): 
     else byId.set(person.id, { ...old, name: old.name ?? person.name });
   }
   return [...byId.values()];
-}
-
-/**
- * Line numbers for citing: counted through the case in the order of
- * conversations and times. A number once given stays; later finds get the
- * numbers after the last.
- */
-export function numberLines(
-  given: ReadonlyMap<string, number>,
-  ordered: Iterable<Message>
-): Map<string, number> {
-  const numbers = new Map(given);
-  let last = 0;
-  for (const number of given.values()) last = Math.max(last, number);
-  for (const message of ordered) {
-    if (!numbers.has(message.id)) numbers.set(message.id, ++last);
-  }
-  return numbers;
 }

@@ -4,7 +4,7 @@ export { assembleStore } from './assemble';
 export { byTime, compareIds, personId } from './assembly';
 export type { StoreFacts } from './assembly';
 export { nameByContacts } from './contacts';
-export { correspondents, mergePeople, numberLines } from './correspondents';
+export { correspondents, mergePeople } from './correspondents';
 export type { Correspondent } from './correspondents';
 export type { LineHelper, LinesCrew } from './line-crew';
 export { linesTransfer, LineThread } from './line-thread';

@@ -1,8 +1,8 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import type { Message, Thread } from '../records';
+import type { Thread } from '../records';
 import { guessHome, normaliseAddress, shownAddress } from './address';
-import { correspondents, mergePeople, numberLines } from './correspondents';
+import { correspondents, mergePeople } from './correspondents';
 
 test('addresses of one person take one form', () => {
   const cases: [string, 'GB' | 'NO' | null, string][] = [
@@ -53,22 +53,4 @@ test('a known name is kept when people of another store are joined', () => {
   const person = (name: string | null) => ({ id: 'p:1', name, addresses: ['1'], owner: false });
   assert.equal(mergePeople([person('Known')], [person('Other')])[0]!.name, 'Known');
   assert.equal(mergePeople([person(null)], [person('Found')])[0]!.name, 'Found');
-});
-
-test('line numbers once given stay, and later finds go behind the last', () => {
-  const list = (...ids: string[]): Message[] => ids.map((id) => ({ id }) as Message);
-  const first = numberLines(new Map(), list('a', 'b', 'c'));
-  assert.deepEqual(
-    [...first],
-    [
-      ['a', 1],
-      ['b', 2],
-      ['c', 3]
-    ]
-  );
-  const second = numberLines(first, list('a', 'x', 'b', 'c', 'y'));
-  assert.deepEqual(
-    [second.get('a'), second.get('b'), second.get('x'), second.get('y')],
-    [1, 2, 4, 5]
-  );
 });

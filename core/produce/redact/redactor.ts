@@ -46,6 +46,8 @@ export interface Redactable {
   nameOf: (person: string | null) => { name: string; address: string };
   /** All persons that are the same individual, the one that is named among them. */
   membersOf?: (person: string) => readonly string[];
+  /** The messages that are shown for copies of theirs in other stores, by the ids of the copies. */
+  shownFor?: ReadonlyMap<string, string>;
 }
 
 /** A file that can be covered: one that came with a line, or one of the list of files. */
@@ -89,7 +91,7 @@ export class Redactor {
 
   /** @throws RedactionError where a redaction names what is not there */
   constructor(redactions: readonly Redaction[], known: Redactable) {
-    const families = familiesOf(known.messages);
+    const families = familiesOf(known);
     const covered = new Map<string, Coverable>(known.attachments);
     for (const file of redactions.length > 0 ? known.files : []) covered.set(file.id, file);
     for (const redaction of redactions) this.take(redaction, known, families, covered);
@@ -114,8 +116,9 @@ export class Redactor {
     } else {
       const message = known.messages.get(redaction.message);
       if (!message) throw unknown('message', redaction.message);
-      if ('whole' in redaction) this.coverLine(message, redaction.code, families);
-      else this.coverSpan(message, redaction, families);
+      const shown = known.shownFor?.get(message.id) ?? message.id;
+      if ('whole' in redaction) this.coverLine(message, shown, redaction.code, families);
+      else this.coverSpan(message, shown, redaction, families);
     }
   }
 
@@ -157,8 +160,8 @@ export class Redactor {
     return spans.size + lines.size + files.size + areas.size === 0 && everywhere.isEmpty;
   }
 
-  private coverLine(message: Message, code: string, families: Families): void {
-    this.count(code, 'line', message.id);
+  private coverLine(message: Message, shown: string, code: string, families: Families): void {
+    this.count(code, 'line', shown);
     for (const { id, body, subject } of families.get(message.id) ?? [message]) {
       this.lines.set(id, code);
       for (const text of [body, subject ?? ''])
@@ -166,15 +169,20 @@ export class Redactor {
     }
   }
 
-  private coverSpan(message: Message, { from, to, code }: Span, families: Families): void {
+  private coverSpan(
+    message: Message,
+    shown: string,
+    { from, to, code }: Span,
+    families: Families
+  ): void {
     if (from >= to || from >= message.body.length)
       throw new RedactionError(
         `The redaction of ${message.id} from ${from} to ${to} lies outside its text, or has no length.`
       );
-    const list = this.spans.get(message.id) ?? [];
+    const list = this.spans.get(shown) ?? [];
     list.push({ from, to, code });
-    this.spans.set(message.id, list);
-    this.count(code, 'text', message.id);
+    this.spans.set(shown, list);
+    this.count(code, 'text', shown);
     const text = message.body.slice(from, to);
     const isShort = text.trim().length < TELLING;
     // A short word is not looked for inside of others, which it tells nothing of.
@@ -320,11 +328,12 @@ function isInPicture({ x, y, width, height }: Omit<Area, 'code'>): boolean {
 
 type Families = ReadonlyMap<string, readonly Message[]>;
 
-/** Each message with its other wordings. */
-function familiesOf(messages: ReadonlyMap<string, Message>): Families {
+/** Each message with its other wordings, those of its copies in other stores among them. */
+function familiesOf({ messages, shownFor }: Pick<Redactable, 'messages' | 'shownFor'>): Families {
+  const shown = (id: string): string => shownFor?.get(id) ?? id;
   const byRoot = new Map<string, Message[]>();
   for (const message of messages.values()) {
-    const root = rootOf(message, messages);
+    const root = rootOf(message, messages, shown);
     byRoot.set(root, [...(byRoot.get(root) ?? []), message]);
   }
   const families = new Map<string, readonly Message[]>();
@@ -333,12 +342,16 @@ function familiesOf(messages: ReadonlyMap<string, Message>): Families {
   return families;
 }
 
-function rootOf(message: Message, messages: ReadonlyMap<string, Message>): string {
+function rootOf(
+  message: Message,
+  messages: ReadonlyMap<string, Message>,
+  shown: (id: string) => string
+): string {
   let root = message;
   for (let steps = 0; root.replaces !== null && steps < 100; steps++) {
-    const next = messages.get(root.replaces);
+    const next = messages.get(shown(root.replaces));
     if (!next) break;
     root = next;
   }
-  return root.id;
+  return shown(root.id);
 }

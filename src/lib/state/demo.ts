@@ -1,8 +1,9 @@
 import { z } from 'zod';
+import type { CopiedFrom } from '$core/case';
 import { intakeSchema } from '$core/plan';
 import { beginCase, newCase } from '../storage/casebook';
 import { keepIntake, keptIntake } from '../storage/intake';
-import type { CaseRecord, CopiedFrom, IntakeRecord } from '../storage/schema';
+import type { CaseRecord, IntakeRecord } from '../storage/schema';
 import type { CaseDeskApi } from '../worker/desk-api';
 import type { NamedBlob } from '../worker/protocol';
 import type { Remote } from 'comlink';

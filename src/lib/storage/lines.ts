@@ -1,10 +1,9 @@
+import type { IndexRecord, ToldAttachments } from '$core/case';
 import { CHUNK, type RowColumns, type SortedStore } from '$core/lines';
-import type { Attachment } from '$core/records';
 import { openStorage } from './open';
 import type {
   AttachmentsRecord,
   ColumnsRecord,
-  IndexRecord,
   OriginsRecord,
   RunKey,
   StoreRecord,
@@ -122,8 +121,7 @@ export async function writeOrigins(record: OriginsRecord): Promise<void> {
 
 export async function writeAttachments(
   run: RunKey,
-  attachments: readonly Attachment[],
-  { sentAt, states }: { sentAt: Float64Array; states: Uint8Array }
+  { attachments, sentAt, states }: Required<ToldAttachments>
 ): Promise<void> {
   const db = await openStorage();
   for (let part = 0; part * ATTACHMENTS_PART < attachments.length; part++) {

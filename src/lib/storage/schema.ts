@@ -2,7 +2,6 @@ import type { DBSchema } from 'idb';
 import type {
   JoinedFile,
   Attachment,
-  BatchContext,
   Call,
   Contact,
   Depth,
@@ -17,9 +16,9 @@ import type {
   TextColumns,
   Thread
 } from '$core/records';
-import type { Copies, RowColumns, ThreadRange, ThreadSummary } from '$core/lines';
-import type { Decisions, JoinedPeople, NamedAddresses, SharedLines } from '$core/people';
-import type { Correspondent } from '$core/threads';
+import type { RowColumns } from '$core/lines';
+import type { CopiedFrom, IndexRecord, StoreEntry } from '$core/case';
+import type { Decisions, NamedAddresses } from '$core/people';
 import type { Scope } from '$core/pass';
 import type { ReadingProfile } from '$core/stores';
 import type { CopyDepth, CopyLogEntry } from '$core/copying';
@@ -112,46 +111,12 @@ export interface SourceRecord {
   isAway?: boolean;
 }
 
-/** Where a source that was copied on the bench comes from. */
-export interface CopiedFrom {
-  device: string;
-  depth: CopyDepth;
-  /** Of its end. */
-  at: number;
-  log: CopyLogEntry[];
-}
-
-/**
- * What a pass found of one store, but for its messages, whose columns, texts
- * and origins lie beside under the number of the run that made them.
- */
-export interface StoreRecord {
-  caseId: string;
-  sourceId: string;
-  store: string;
-  run: number;
-  count: number;
-  facts: Store;
-  contexts: BatchContext[];
-  /** The rows of each conversation, in their order. */
-  ranges: ThreadRange[];
+/** What examinations found of one store; its columns, texts and origins lie beside under the number of the run that made them. */
+export interface StoreRecord extends RunKey, StoreEntry {
   /** Places of the first messages of each part of the origins, among all as they came. */
   originStarts: Uint32Array;
-  threads: Thread[];
-  people: Person[];
-  calls: Call[];
-  contacts: Contact[];
-  gaps: PlacedGap[];
-  attachments: number;
   /** What the examinations looked for whose findings these are. */
   scopes?: Scope[];
-}
-
-/** A gap, and the conversations and rows of the lines beside it; -1 where there is none. */
-export interface PlacedGap {
-  gap: Gap;
-  before: { thread: string; row: number } | null;
-  after: { thread: string; row: number } | null;
 }
 
 /** The key of what belongs to a run over a store, and the first part of the keys of its parts. */
@@ -189,30 +154,6 @@ export interface AttachmentsRecord extends RunKey {
   sentAt: Float64Array;
   /** States of their messages, by their places in `STATES`; absent in cases of earlier versions. */
   states?: Uint8Array;
-}
-
-/** A person or a group over all stores of a case. */
-export interface Conversation extends Correspondent {
-  /** Of the lines that are shown. */
-  summary: ThreadSummary;
-  /** The owner wrote in it. */
-  isAnswered: boolean;
-  copies: Copies;
-  /** The runs over stores that this was worked out from. */
-  runs: number[];
-}
-
-/** What opening a case reads: its conversations, worked out whenever a store changed. */
-export interface IndexRecord {
-  caseId: string;
-  /** Ids of the stores, as copies name them by their places. */
-  stores: string[];
-  conversations: Conversation[];
-  people: Person[];
-  /** How addresses are joined to people; absent in cases of earlier versions, whose index is worked out anew. */
-  joined?: JoinedPeople;
-  /** Who wrote the same in several stores. */
-  shared?: SharedLines[];
 }
 
 /** Part of a store's messages, in cases of earlier versions; line numbers stand beside, 0 where not yet given. */

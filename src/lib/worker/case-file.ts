@@ -1,3 +1,4 @@
+/** A case in the forms in which it leaves its place: as one document, and as what records are made of. */
 import {
   emptyFindings,
   messageJson,
@@ -6,15 +7,37 @@ import {
   type Source
 } from '$core/records';
 import { UNDECIDED } from '$core/people';
-import type { Carried } from '../storage/carried';
-import type { CaseRecord, NoteRecord } from '../storage/schema';
-import type { CaseIndex } from './case-index';
+import type { CaseParts, Carried } from '$core/case';
+import type { CaseRecord, NoteRecord, SourceRecord } from '../storage/schema';
+import type { KeptIndex } from './store-lines';
+
+/** A case as it is kept here, with everything that records are made of. */
+export interface OpenedParts extends Pick<CaseParts, 'naming' | 'files' | 'attachments' | 'index'> {
+  record: CaseRecord;
+  sources: readonly SourceRecord[];
+}
+
+/** The same as records are made of it wherever it is open. */
+export function partsOf({ record, sources, ...rest }: OpenedParts): CaseParts {
+  return {
+    ...rest,
+    name: record.name,
+    zone: record.zone,
+    sources: sources.map(({ id, name, source, sum, files }) => ({
+      ...{ id, name },
+      kind: source?.kind ?? 'unrecognised',
+      sha256: sum || source?.sha256 || '',
+      bytes: files.reduce((total, { bytes }) => total + bytes, 0),
+      depth: source?.depth ?? 'not examined'
+    }))
+  };
+}
 
 const NO_MESSAGES = '"messages":[]';
 
 /** Everything of a case as one document; messages are written a part at a time, for there can be millions. */
 export async function caseFileBlob(
-  index: CaseIndex,
+  index: KeptIndex,
   record: CaseRecord,
   sources: Source[],
   files: FileRecord[],
@@ -51,7 +74,7 @@ export async function caseFileBlob(
 /** Characters of JSON that are put into one blob. */
 const PART = 1 << 22;
 
-async function messageParts(index: CaseIndex): Promise<Blob[]> {
+async function messageParts(index: KeptIndex): Promise<Blob[]> {
   const parts: Blob[] = [];
   let text = '';
   for (const store of index.stores) {

@@ -1,17 +1,17 @@
+import { Naming } from '$core/case';
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { OWNER, type Contact, type Findings, type Gap, type Message } from '$core/records';
 import { messageRecord } from '../../../core/tests/records';
-import type { CaseIndex } from './case-index';
-import { Naming } from './naming';
 import { ADDRESS, findingsOf, keptCase, shownIds, SOMEONE } from './tests/kept-case';
+import type { KeptIndex } from './store-lines';
 
 function message(id: string, told: Partial<Message> = {}): Message {
   const store = id.split('/')[0]!;
   return messageRecord({ id, store, thread: `${store}/t/x`, sender: SOMEONE, ...told });
 }
 
-async function indexOf(...all: Findings[]): Promise<CaseIndex> {
+async function indexOf(...all: Findings[]): Promise<KeptIndex> {
   return (await keptCase(all)).keeper.index;
 }
 

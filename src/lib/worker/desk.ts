@@ -1,3 +1,4 @@
+import { Naming } from '$core/case';
 import type { ByteSource } from '$core/bytes';
 import { Facets } from './facets';
 import type { FileRecord, SourcePart } from '$core/records';
@@ -10,11 +11,9 @@ import { shownBlob } from './shown-blob';
 import { Copies } from './copies';
 import { CaseOwner } from './case-owner';
 import { CaseExhibits } from './exhibits';
-import type { CaseIndex } from './case-index';
 import { Keeper } from './keeping';
 import { moveChunks } from './moving';
 import { MediaRoom } from './media-room';
-import { Naming } from './naming';
 import { NotesRoom } from './notes-room';
 import { ExhibitRoom } from './exhibit-room';
 import { InsideRoom } from './inside-room';
@@ -22,9 +21,9 @@ import { LineRoom } from './line-room';
 import { LogRoom } from './log-room';
 import { ProfileRoom } from './profile-room';
 import { Jobs } from './jobs';
-import { caseFileBlob } from './case-file';
+import { caseFileBlob, type OpenedParts } from './case-file';
 import { blobSha256 } from './hash';
-import type { CaseParts } from './producing';
+
 import { PeopleRoom } from './people-room';
 import { ProductionRoom } from './production-room';
 import type { CaseDeskApi } from './desk-api';
@@ -46,6 +45,7 @@ import { OpenedSources } from './source-files';
 import { SourceRoom } from './source-room';
 import { SummaryRoom } from './summary-room';
 import { TextSearch } from './text-search';
+import type { KeptIndex } from './store-lines';
 
 /** How long after the opening of a case its texts are read ahead for searches, in milliseconds. */
 const HOLD_AFTER = 800;
@@ -248,7 +248,7 @@ export class CaseDesk implements CaseDeskApi {
     this.record = (await (await openStorage()).get('cases', this.record.id)) ?? this.record;
   }
 
-  private get index(): CaseIndex {
+  private get index(): KeptIndex {
     const { index } = this.keeper;
     index.joinFiles(this.record.fileJoins);
     return index;
@@ -269,7 +269,7 @@ export class CaseDesk implements CaseDeskApi {
     return groups;
   }
 
-  private async parts(): Promise<CaseParts> {
+  private async parts(): Promise<OpenedParts> {
     const { record, index } = this;
     this.filesCache ??= this.shelf.files();
     const [sources, files, attachments] = await Promise.all([

@@ -1,3 +1,4 @@
+import type { CaseIndex, Naming } from '$core/case';
 import { OWNER } from '$core/records';
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { append } from '$core/bytes';
@@ -11,9 +12,7 @@ import {
   type UndecidedFile
 } from '$core/produce';
 import { bodyAt } from '$core/records';
-import type { CaseIndex } from './case-index';
 import type { CaseExhibits } from './exhibits';
-import type { Naming } from './naming';
 import type { ExhibitView, PersonRow, ReadFilter, RedactionView } from './protocol';
 import type { Reader } from './query';
 import { RedactionRows } from './redaction-rows';

@@ -1,9 +1,8 @@
+import type { BriefLine, CaseIndex, KeptAttachment, Naming } from '$core/case';
 import { currentList, inOrder, type ExhibitEntry, type ExhibitLists } from '$core/exhibits';
 import type { Exhibit, Redaction } from '$core/produce';
 import { gapId, type FileRecord } from '$core/records';
 import { momentIn, type ZonedTime } from '$core/shown';
-import type { BriefLine, CaseIndex, KeptAttachment } from './case-index';
-import type { Naming } from './naming';
 import type { ExhibitRow, ExhibitView } from './protocol';
 
 /** What an exhibit holds, as far as the case still has it. */

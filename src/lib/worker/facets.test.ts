@@ -1,3 +1,4 @@
+import { Naming } from '$core/case';
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { ZonedTime } from '../../../core/shown';
@@ -12,10 +13,9 @@ import {
 } from '../../../core/records';
 import { messageRecord } from '../../../core/tests/records';
 import type { SourceRecord } from '../storage/schema';
-import type { CaseIndex } from './case-index';
 import { Facets } from './facets';
-import { Naming } from './naming';
 import { findingsOf, keptCase, shownIds } from './tests/kept-case';
+import type { KeptIndex } from './store-lines';
 
 const AT = Date.UTC(2026, 3, 10, 7);
 const proofs: Message['proofs'] = [];
@@ -104,7 +104,7 @@ function attachment(id: string, extra: Partial<Attachment>): Attachment {
 async function facetsOf(
   all: Findings[],
   files: FileRecord[]
-): Promise<{ facets: Facets; index: CaseIndex }> {
+): Promise<{ facets: Facets; index: KeptIndex }> {
   const { index } = (await keptCase(all)).keeper;
   const naming = new Naming(index.people, {}, '');
   const source = {

@@ -1,3 +1,4 @@
+import type { CaseIndex, KeptAttachment, Naming, PlacedGap } from '$core/case';
 import { ZonedTime } from '$core/shown';
 import {
   fileKindOf,
@@ -11,9 +12,7 @@ import {
   type FileKind,
   type FileRecord
 } from '$core/records';
-import type { PlacedGap, SourceRecord } from '../storage/schema';
-import type { CaseIndex, KeptAttachment } from './case-index';
-import type { Naming } from './naming';
+import type { SourceRecord } from '../storage/schema';
 import type { NotesRoom } from './notes-room';
 import type {
   CallRow,

@@ -1,10 +1,10 @@
+import { carriedSchema, ofStore, type Carried } from '$core/case';
 import { UNDECIDED } from '$core/people';
 import {
   BatchBuilder,
   caseFileSchema,
   caseParts,
   CaseStreamError,
-  emptyFindings,
   emptyInside,
   fromCaseFile,
   messageFromFile,
@@ -15,7 +15,7 @@ import {
 import { idKey } from '$core/lines';
 import { isZone } from '$core/shown';
 import type { z } from 'zod';
-import { carriedSchema, keepCarried, type Carried } from '../storage/carried';
+import { keepCarried } from '../storage/carried';
 import { comingLock, newCase, putCase } from '../storage/casebook';
 import { logAct } from '../storage/custody';
 import { keepNotes } from '../storage/notes';
@@ -284,19 +284,4 @@ function checked<T>(schema: z.ZodType<T>, value: unknown, section: string): T {
   throw new ImportError(
     `is not a case file of version 1 or 2: at ${where}, ${issue?.message ?? 'something is wrong'}.`
   );
-}
-
-/** The part of the findings that belongs to one store, but for its messages. */
-function ofStore(findings: Findings, store: string): Findings {
-  const isOwn = (id: string): boolean => id.startsWith(`${store}/`);
-  return {
-    ...emptyFindings(),
-    stores: findings.stores.filter((one) => one.id === store),
-    people: findings.people,
-    threads: findings.threads.filter((thread) => thread.store === store),
-    attachments: findings.attachments.filter(({ message }) => isOwn(message)),
-    calls: findings.calls.filter((call) => call.store === store),
-    contacts: findings.contacts.filter((contact) => contact.store === store),
-    gaps: findings.gaps.filter((gap) => gap.store === store)
-  };
 }

@@ -1,12 +1,11 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import type { ByteSource } from '$core/bytes';
 import type { ZonedTime } from '$core/shown';
-import type { CaseIndex } from './case-index';
 import { InsideDatabase } from './inside';
 import type { InsidePage, InsideRecord, InsideView } from './protocol';
 import type { Shelf } from './shelf';
 import type { OpenedSources } from './source-files';
-import type { RecoveredProof } from './store-lines';
+import type { RecoveredProof, KeptIndex } from './store-lines';
 
 /** What the page asks about the pages of databases. */
 export interface InsideApi extends ProxyMarked {
@@ -23,7 +22,7 @@ export interface InsideApi extends ProxyMarked {
 }
 
 interface InsideHost {
-  index(): CaseIndex;
+  index(): KeptIndex;
   time(): ZonedTime;
   shelf(): Shelf;
   files: OpenedSources;

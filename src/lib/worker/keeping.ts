@@ -1,5 +1,5 @@
+import { indexOf, inOrder, sharedLines, storeEntry, toldBy, type ToldPeople } from '$core/case';
 import {
-  idKey,
   numberRows,
   numbersGiven,
   StoreCollector,
@@ -11,13 +11,10 @@ import {
   BatchBuilder,
   emptyCounts,
   STATES,
-  type Attachment,
   type Findings,
-  type Gap,
   type Message,
   type MessageBatch
 } from '$core/records';
-import { compareIds } from '$core/threads';
 import {
   keptIndex,
   keptStores,
@@ -28,17 +25,9 @@ import {
   writeRows
 } from '../storage/lines';
 import { openStorage } from '../storage/open';
-import type {
-  CaseRecord,
-  PlacedGap,
-  RunKey,
-  SourceRecord,
-  StoreRecord,
-  TextsRecord
-} from '../storage/schema';
-import { CaseIndex, indexOf, sharedLines, type ToldPeople } from './case-index';
+import type { CaseRecord, RunKey, SourceRecord, StoreRecord, TextsRecord } from '../storage/schema';
 import { keptMessages, withKept } from './merging';
-import { StoreLines } from './store-lines';
+import { KeptIndex, StoreLines } from './store-lines';
 
 /** Parts that may be on their way to the disk while more come. */
 const MOST_WAITING = 6;
@@ -65,7 +54,7 @@ export class Keeper {
 
   private constructor(
     private readonly caseId: string,
-    public index: CaseIndex
+    public index: KeptIndex
   ) {}
 
   static async open(caseId: string): Promise<Keeper> {
@@ -150,12 +139,14 @@ export class Keeper {
     const beside = (texts: TextsRecord['texts']): TextsRecord['beside'] => besideOf(texts, names);
     await writeRows(run, sorted, beside, (rows) => how.wrote?.(rows, sorted.count));
     const { attachments } = findings;
-    await writeAttachments(run, attachments, toldBy(attachments, sorted.columns));
+    await writeAttachments(run, toldBy(attachments, sorted.columns));
     const scopes = how.scope && withScope(isJoined ? (old.record.scopes ?? []) : [], how.scope);
-    const kept = storeRecord(run, isJoined ? counted(findings, sorted) : findings, sorted, {
+    const kept: StoreRecord = {
+      ...run,
+      ...storeEntry(run, isJoined ? counted(findings, sorted) : findings, sorted),
       originStarts,
       ...(scopes ? { scopes } : {})
-    });
+    };
     const stores = [...this.index.stores.filter((store) => store !== old)];
     stores.push(new StoreLines(kept, sorted.columns));
     const index = await indexOf(this.caseId, inOrder(stores), this.index, await this.told());
@@ -206,7 +197,7 @@ export class Keeper {
 
   /** From one moment to the next the case holds the new lines in place of the old. */
   private async swap(
-    index: CaseIndex,
+    index: KeptIndex,
     { record, lastLine, kept, instead }: Swap
   ): Promise<CaseRecord> {
     const db = await openStorage();
@@ -236,7 +227,7 @@ export class Keeper {
     const { caseId } = this;
     const { stores, record } = this.index;
     const shared = compared ? await sharedLines(stores) : (record.shared ?? []);
-    const before = new CaseIndex(stores, { ...record, shared });
+    const before = new KeptIndex(stores, { ...record, shared });
     const index = await indexOf(caseId, stores, before, await this.told());
     await (await openStorage()).put('indexes', index.record);
     this.index = index;
@@ -314,7 +305,7 @@ interface Swap {
   instead?: [string, string, string];
 }
 
-async function openIndex(caseId: string): Promise<CaseIndex> {
+async function openIndex(caseId: string): Promise<KeptIndex> {
   const [records, kept, sources] = await Promise.all([
     keptStores(caseId),
     keptIndex(caseId),
@@ -325,12 +316,12 @@ async function openIndex(caseId: string): Promise<CaseIndex> {
   const stores = inOrder(here.map((record) => new StoreLines(record)));
   if (!kept?.joined) {
     const told = (await (await openStorage()).get('cases', caseId)) ?? {};
-    const empty = CaseIndex.empty(caseId);
-    const before = kept ? new CaseIndex(stores, kept) : empty;
+    const empty = KeptIndex.empty(caseId);
+    const before = kept ? new KeptIndex(stores, kept) : empty;
     const shared = await sharedLines(stores);
-    return indexOf(caseId, stores, new CaseIndex(stores, { ...before.record, shared }), told);
+    return indexOf(caseId, stores, new KeptIndex(stores, { ...before.record, shared }), told);
   }
-  return new CaseIndex(stores, kept);
+  return new KeptIndex(stores, kept);
 }
 
 async function storesOf(caseId: string, sourceId: string): Promise<StoreLines[]> {
@@ -338,16 +329,6 @@ async function storesOf(caseId: string, sourceId: string): Promise<StoreLines[]>
   return records
     .filter((record) => record.sourceId === sourceId)
     .map((record) => new StoreLines(record));
-}
-
-/** By source, and within it by path. */
-function inOrder(stores: readonly StoreLines[]): StoreLines[] {
-  return [...stores].sort(
-    ({ record: a }, { record: b }) =>
-      compareIds(a.sourceId, b.sourceId) ||
-      compareIds(a.facts.path, b.facts.path) ||
-      compareIds(a.store, b.store)
-  );
 }
 
 function withStore(source: SourceRecord, { facts }: StoreRecord): SourceRecord {
@@ -364,29 +345,6 @@ function* batchesOf(store: string, messages: readonly Message[]): Generator<Mess
   if (builder.count > 0) yield builder.take();
 }
 
-function storeRecord(
-  run: RunKey,
-  findings: Findings,
-  sorted: SortedStore,
-  more: Pick<StoreRecord, 'originStarts' | 'scopes'>
-): StoreRecord {
-  const { threads, people, calls, contacts, gaps, attachments } = findings;
-  return {
-    ...run,
-    count: sorted.count,
-    facts: findings.stores[0]!,
-    contexts: sorted.contexts,
-    ranges: sorted.threads,
-    ...more,
-    threads,
-    people,
-    calls,
-    contacts,
-    gaps: placedGaps(gaps, sorted),
-    attachments: attachments.length
-  };
-}
-
 /** Whether an examination looked for all that the kept findings of a store come from. */
 function replaces(scope: Scope, { record }: StoreLines): boolean {
   return (record.scopes ?? []).every((known) => covers(scope, known));
@@ -401,47 +359,6 @@ function counted(findings: Findings, { columns }: SortedStore): Findings {
   for (const state of STATES) counts[state] += others[state];
   const [facts, ...rest] = findings.stores;
   return { ...findings, stores: [{ ...facts!, counts, others }, ...rest] };
-}
-
-/** Rows of messages by the keys of their ids. */
-function rowsOf(ids: Iterable<string>, { idKey: keys }: RowColumns): Map<number, number> {
-  const wanted = new Set<number>();
-  for (const id of ids) wanted.add(idKey(id));
-  const rows = new Map<number, number>();
-  if (wanted.size > 0)
-    for (let row = 0; row < keys.length; row++)
-      if (wanted.has(keys[row]!)) rows.set(keys[row]!, row);
-  return rows;
-}
-
-function placedGaps(gaps: readonly Gap[], { columns, contexts }: SortedStore): PlacedGap[] {
-  const ids = gaps.flatMap(({ before, after }) => [before, after]).filter((id) => id !== null);
-  const rows = rowsOf(ids, columns);
-  const side = (id: string | null): PlacedGap['before'] => {
-    const row = id === null ? undefined : rows.get(idKey(id));
-    if (row === undefined) return null;
-    return { thread: contexts[columns.context[row]!]!.thread, row };
-  };
-  return gaps.map((gap) => ({ gap, before: side(gap.before), after: side(gap.after) }));
-}
-
-/** What the messages of attachments say of them: when they were sent, and what became of them. */
-function toldBy(
-  attachments: readonly Attachment[],
-  columns: RowColumns
-): { sentAt: Float64Array; states: Uint8Array } {
-  const rows = rowsOf(
-    attachments.map(({ message }) => message),
-    columns
-  );
-  const sentAt = new Float64Array(attachments.length).fill(NaN);
-  const states = new Uint8Array(attachments.length);
-  attachments.forEach(({ message, state }, i) => {
-    const row = rows.get(idKey(message));
-    if (row !== undefined) sentAt[i] = columns.sentAt[row]!;
-    states[i] = row === undefined ? STATES.indexOf(state) : columns.state[row]!;
-  });
-  return { sentAt, states };
 }
 
 /** Subjects and names of files, which are searched as well. */

@@ -1,10 +1,9 @@
+import type { CaseIndex, Naming } from '$core/case';
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { proofText, type Redaction } from '$core/produce';
 import { OWNER, type Message } from '$core/records';
 import type { ZonedTime } from '$core/shown';
 import type { SourceRecord } from '../storage/schema';
-import type { CaseIndex } from './case-index';
-import type { Naming } from './naming';
 import type {
   CorrespondentRow,
   LineDetail,

@@ -1,3 +1,4 @@
+import { Naming } from '$core/case';
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { MemorySource } from '$core/bytes';
@@ -9,7 +10,6 @@ import type { SourceRecord } from '../storage/schema';
 import { Facets } from './facets';
 import type { MediaFilter } from './media-api';
 import { MediaRoom } from './media-room';
-import { Naming } from './naming';
 import { NotesRoom } from './notes-room';
 import { SummaryRoom } from './summary-room';
 import { findingsOf, keptCase, SOMEONE } from './tests/kept-case';

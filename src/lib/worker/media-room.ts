@@ -1,3 +1,4 @@
+import { Recent, type CaseIndex, type Naming } from '$core/case';
 import { proxyMarker } from 'comlink';
 import mime from 'mime';
 import { CHUNK } from '$core/lines';
@@ -6,7 +7,6 @@ import { extraAt, fileKindOf, idAt, type FileKind } from '$core/records';
 import type { ZonedTime } from '$core/shown';
 import { typeOf } from '$core/produce';
 import type { ByteSource } from '$core/bytes';
-import type { CaseIndex } from './case-index';
 import type { Facets } from './facets';
 import { fingerprint, standingFor } from './lookalikes';
 import type {
@@ -20,12 +20,10 @@ import type {
   PlacedLine,
   Preview
 } from './media-api';
-import type { Naming } from './naming';
 import { factsOfPicture } from './picture-facts';
 import { previewOf } from './previews';
 import type { NotesRoom } from './notes-room';
 import type { DeskEvent, FileRow } from './protocol';
-import { Recent } from './recent';
 import { sha256 } from './hash';
 
 /** Longer side of a small picture, in pixels. */

@@ -1,5 +1,4 @@
-import type { Conversation } from '../storage/schema';
-import type { CaseIndex } from './case-index';
+import type { CaseIndex, Conversation } from '$core/case';
 
 /** Share of a store's people who have telephone numbers, from which on what has none is a service. */
 const MOSTLY = 0.5;

@@ -1,8 +1,6 @@
+import type { CaseIndex, Conversation, Naming } from '$core/case';
 import { foldText, type RowList } from '$core/lines';
 import { STATES } from '$core/records';
-import type { Conversation } from '../storage/schema';
-import type { CaseIndex } from './case-index';
-import type { Naming } from './naming';
 import type { ReadFilter } from './protocol';
 import type { RowMask } from './row-mask';
 import type { Hits } from './text-search';

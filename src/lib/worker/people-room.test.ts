@@ -1,3 +1,4 @@
+import { Naming } from '$core/case';
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { emptyFindings, type Findings, type Message } from '$core/records';
@@ -6,7 +7,6 @@ import { messageRecord } from '../../../core/tests/records';
 import { purgeDeleted, setDeleted } from '../storage/casebook';
 import { openStorage } from '../storage/open';
 import type { CaseRecord } from '../storage/schema';
-import { Naming } from './naming';
 import { NotesRoom } from './notes-room';
 import { PeopleRoom } from './people-room';
 import { OPEN_FILTER, type ReadFilter } from './protocol';

@@ -1,10 +1,9 @@
+import type { CaseIndex, Naming } from '$core/case';
 import { proxyMarker } from 'comlink';
 import { NamesError, readNames, UNDECIDED, type Decisions, type Join } from '$core/people';
 import { OWNER } from '$core/records';
 import { logAct } from '../storage/custody';
 import type { CaseRecord, SourceRecord } from '../storage/schema';
-import type { CaseIndex } from './case-index';
-import type { Naming } from './naming';
 import type {
   AddressRow,
   JoinRow,

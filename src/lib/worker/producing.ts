@@ -1,131 +1,18 @@
 import type { CustodyEntry } from '$core/custody';
 import {
   runProduction,
-  type Exhibit,
-  type InputSection,
   type ProduceEvent,
   type ProductionInput,
   type ProductionSummary,
   type Rebuilder,
-  type Redaction,
   type Settings
 } from '$core/produce';
-import type { FileRecord, Message } from '$core/records';
 import { version } from '../../../package.json';
-import type { CaseRecord, Conversation, SourceRecord } from '../storage/schema';
 import { sha256 } from './hash';
-import type { CaseIndex, KeptAttachment } from './case-index';
-import type { Naming } from './naming';
 import { pictureModules } from './picture-modules';
 import { pagePrinter } from './printing';
 import type { PagePreview } from './protocol';
 import { folderSink, zipSink, type PackageSink } from './sinks';
-
-/** What a production is made of, beside its settings. */
-export interface CaseParts {
-  record: CaseRecord;
-  sources: readonly SourceRecord[];
-  index: CaseIndex;
-  naming: Naming;
-  files: readonly FileRecord[];
-  attachments: ReadonlyMap<string, KeptAttachment>;
-}
-
-/** A case as input of a production: one section a correspondent, of those that exhibits have lines of. */
-export async function productionInput(
-  { record, sources, index, naming, files, attachments }: CaseParts,
-  exhibits: readonly Exhibit[],
-  redactions: readonly Redaction[]
-): Promise<ProductionInput> {
-  const sections: InputSection[] = [];
-  const carriers = carriersOf(exhibits, files, attachments);
-  for (const row of await conversationsOf(index, exhibits, carriers))
-    sections.push(await sectionOf(index, naming, row));
-  return {
-    caseName: record.name,
-    zone: record.zone,
-    sources: sources.map((source) => ({
-      id: source.id,
-      name: source.name,
-      kind: source.source?.kind ?? 'unrecognised',
-      sha256: source.sum || source.source?.sha256 || '',
-      bytes: source.files.reduce((sum, file) => sum + file.bytes, 0),
-      depth: source.source?.depth ?? 'not examined'
-    })),
-    sections,
-    people: [...index.people.values()],
-    nameOf: (id) => ({ name: naming.person(id), address: naming.shown(id) }),
-    stores: new Map(index.storePaths()),
-    attachments: new Map([...attachments].map(([id, { attachment }]) => [id, attachment])),
-    calls: index.calls,
-    contacts: index.contacts,
-    gaps: index.gaps.map(({ gap }) => gap),
-    files,
-    membersOf: (id) => naming.members(id),
-    elsewhere: await namedMessages(index, redactions),
-    isPart: true
-  };
-}
-
-/** The messages that redactions name, and all wordings of each. */
-async function namedMessages(
-  index: CaseIndex,
-  redactions: readonly Redaction[]
-): Promise<Message[]> {
-  const ids = redactions.flatMap((one) => ('message' in one ? [one.message] : []));
-  const places = [...(await index.locate(ids)).values()];
-  const held = await index.heldAll(places);
-  return held.map(({ message }) => message);
-}
-
-/** The conversations that exhibits have lines of, in the order of the case. */
-async function conversationsOf(
-  index: CaseIndex,
-  exhibits: readonly Exhibit[],
-  carriers: readonly string[]
-): Promise<readonly Conversation[]> {
-  const chosen = exhibits.flatMap((one) => (one.kind === 'lines' ? one.messages : []));
-  const places = [...(await index.locate([...chosen, ...carriers])).values()];
-  const threads = new Set(places.map((place) => index.threadOf(place)));
-  const touched = new Set([...threads].map((thread) => index.correspondentOf(thread)));
-  return index.conversations.filter((row) => touched.has(row));
-}
-
-/** The messages that files in exhibits came with: these say when they were sent, and by whom. */
-function carriersOf(
-  exhibits: readonly Exhibit[],
-  files: readonly FileRecord[],
-  attachments: ReadonlyMap<string, KeptAttachment>
-): string[] {
-  const wanted = new Set(exhibits.flatMap((one) => (one.kind === 'files' ? one.files : [])));
-  if (wanted.size === 0) return [];
-  const sums = new Set<string | null>();
-  for (const { id, sha256 } of files) if (wanted.has(id)) sums.add(sha256);
-  for (const [id, { attachment }] of attachments) if (wanted.has(id)) sums.add(attachment.sha256);
-  return [...attachments].flatMap(([id, { attachment }]) => {
-    const isSame = attachment.sha256 !== null && sums.has(attachment.sha256);
-    return isSame || wanted.has(id) ? [attachment.message] : [];
-  });
-}
-
-async function sectionOf(
-  index: CaseIndex,
-  naming: Naming,
-  row: Conversation
-): Promise<InputSection> {
-  const list = await index.rows(row.id);
-  const messages: InputSection['messages'][number][] = [];
-  for (let at = 0; at < list.row.length; at++)
-    messages.push(await index.held({ store: list.store[at]!, row: list.row[at]! }));
-  return {
-    id: row.id,
-    threads: row.threads,
-    title: row.group ? naming.correspondent(row) : null,
-    participants: row.participants,
-    isGroup: row.group,
-    messages
-  };
-}
 
 /** What a production reads of the case's files. */
 export type OpenAttachment = (sha256: string) => Promise<Uint8Array | null>;

@@ -2,6 +2,7 @@ import { proxyMarker, type ProxyMarked } from 'comlink';
 import initSqlJs from 'sql.js';
 import sqlUrl from 'sql.js/dist/sql-wasm.wasm?url';
 import type { ByteSource } from '$core/bytes';
+import { productionInput } from '$core/case';
 import type { ExhibitLists } from '$core/exhibits';
 import {
   settingsSchema,
@@ -18,16 +19,10 @@ import { version } from '../../../package.json';
 import { custodyLog, logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';
 import type { ProductionRecord } from '../storage/schema';
+import { partsOf, type OpenedParts } from './case-file';
 import { ExhibitReader } from './exhibit-rows';
 import type { CaseExhibits } from './exhibits';
-import {
-  previewPages,
-  produceArchive,
-  productionInput,
-  type Archive,
-  type ProducingHost,
-  type CaseParts
-} from './producing';
+import { previewPages, produceArchive, type Archive, type ProducingHost } from './producing';
 import type { DeskEvent, ExhibitView, PagePreview, Produced, ProductionResult } from './protocol';
 
 /** Lines past which a preview shows one exhibit alone. */
@@ -41,7 +36,7 @@ class Superseded extends Error {}
 
 /** What the room needs of the case that it works for. */
 export interface RoomHost {
-  parts: () => Promise<CaseParts>;
+  parts: () => Promise<OpenedParts>;
   exhibits: () => CaseExhibits;
   /** A file of a source at any nesting; null where its bytes are not at hand. */
   file: (source: string, path: string) => Promise<ByteSource | null>;
@@ -79,7 +74,7 @@ export class ProductionRoom implements ProductionApi {
   }
 
   /** @param zone in which days to which exhibits are trimmed begin and end */
-  private async readerOf(parts: CaseParts, zone: string): Promise<ExhibitReader> {
+  private async readerOf(parts: OpenedParts, zone: string): Promise<ExhibitReader> {
     const { index, naming, files, attachments } = parts;
     const lines = await index.briefs(lineIds(this.host.exhibits().lists));
     return new ExhibitReader(index, naming, new ZonedTime(zone), files, attachments, lines);
@@ -93,7 +88,7 @@ export class ProductionRoom implements ProductionApi {
       // A long record is shown from the exhibit that is looked at.
       const only = this.host.exhibits().chosen.size > MOST_PREVIEWED ? entry : null;
       const asked = await this.asked(settings, parts, only);
-      const input = await productionInput(parts, asked.exhibits, asked.redactions);
+      const input = await productionInput(partsOf(parts), asked.exhibits, asked.redactions);
       const bench = { made: Date.now(), open: this.opener(parts), rebuild: null, log: [], signal };
       return await previewPages(input, asked, bench);
     } catch (error) {
@@ -184,13 +179,17 @@ export class ProductionRoom implements ProductionApi {
 
   private async run(
     settings: Settings,
-    parts: CaseParts,
+    parts: OpenedParts,
     { log, made }: Pick<ProducingHost, 'log' | 'made'>,
     below: FileSystemDirectoryHandle | null
   ): Promise<{ archive: Archive; made: number }> {
     const { signal } = (this.producing = new AbortController());
     try {
-      const input = await productionInput(parts, settings.exhibits ?? [], settings.redactions);
+      const input = await productionInput(
+        partsOf(parts),
+        settings.exhibits ?? [],
+        settings.redactions
+      );
       const rebuild = settings.formats.includes('database')
         ? await this.rebuilder(parts, made)
         : null;
@@ -207,7 +206,7 @@ export class ProductionRoom implements ProductionApi {
   /** Settings with the exhibits and redactions of the case. */
   private async asked(
     settings: Settings,
-    parts: CaseParts,
+    parts: OpenedParts,
     only: string | null
   ): Promise<Settings & { exhibits: Exhibit[] }> {
     const { lists, redactions, reasons, letGo } = this.host.exhibits();
@@ -230,7 +229,7 @@ export class ProductionRoom implements ProductionApi {
 
   /** What is redacted of a source that was removed is not there to be covered. */
   private async redactable(
-    { index, attachments, files }: CaseParts,
+    { index, attachments, files }: OpenedParts,
     redactions: readonly Redaction[]
   ): Promise<(redaction: Redaction) => boolean> {
     const covered = redactions.flatMap((one) => ('message' in one ? [one.message] : []));
@@ -245,7 +244,7 @@ export class ProductionRoom implements ProductionApi {
   }
 
   /** The bytes of a file by their checksum, from whichever source has them; null where they are not in this browser. */
-  private opener({ attachments, files }: CaseParts): ProducingHost['open'] {
+  private opener({ attachments, files }: OpenedParts): ProducingHost['open'] {
     const places = new Map<string, { source: string; path: string }[]>();
     const put = (sha256: string | null, source: string, path: string | null): void => {
       if (sha256 === null || path === null) return;
@@ -285,11 +284,11 @@ export class ProductionRoom implements ProductionApi {
     );
   }
 
-  private async rebuilder(parts: CaseParts, made: number): Promise<Rebuilder> {
+  private async rebuilder(parts: OpenedParts, made: number): Promise<Rebuilder> {
     return storeRebuilder(await this.evidence(parts, made));
   }
 
-  private async evidence({ sources }: CaseParts, made: number): Promise<Evidence> {
+  private async evidence({ sources }: OpenedParts, made: number): Promise<Evidence> {
     return {
       stores: sources.flatMap(({ id, name, stores }) =>
         stores.map(({ path }) => ({ source: id, sourceName: name, path }))
@@ -314,7 +313,7 @@ function recordOf(
   { bytes, summary }: Archive,
   settings: Settings,
   made: number,
-  { record }: CaseParts,
+  { record }: OpenedParts,
   logged: number
 ): ProductionRecord {
   return {

@@ -15,7 +15,8 @@ import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind } from '$core/exhibits';
 import type { Reason, Redaction, UndecidedFile } from '$core/produce';
 import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
-import type { CaseRecord, CopiedFrom, ProductionRecord, SourceRecord } from '../storage/schema';
+import type { CopiedFrom } from '$core/case';
+import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 
 export type { FileRow } from './media-api';
 

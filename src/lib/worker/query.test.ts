@@ -1,3 +1,4 @@
+import { Naming } from '$core/case';
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { applied, listsOfLines } from '$core/exhibits';
@@ -7,7 +8,6 @@ import { makeDatabase } from '../../../core/tests/databases';
 import { passOver } from '../../../core/tests/pass';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../../core/tests/telephony';
 import { ExhibitReader } from './exhibit-rows';
-import { Naming } from './naming';
 import { OPEN_FILTER, type Line, type ReadFilter } from './protocol';
 import { Reader } from './query';
 import { finderOver, keptCase } from './tests/kept-case';

@@ -1,9 +1,7 @@
+import type { Conversation, KeptAttachment, Naming } from '$core/case';
 import { CHUNK, type RowList } from '$core/lines';
 import { bodyAt, extraAt, idAt, sourceIn, STATES, type Gap, type TextColumns } from '$core/records';
 import type { ZonedTime } from '$core/shown';
-import type { Conversation } from '../storage/schema';
-import type { CaseIndex, KeptAttachment } from './case-index';
-import type { Naming } from './naming';
 import { isNotice } from './notices';
 import type { NotesRoom } from './notes-room';
 import { Passing } from './passing';
@@ -20,6 +18,7 @@ import {
 import { maskOf, rowsOf } from './row-mask';
 import type { Hits, TextFinder } from './text-search';
 import { DAY, WallClock } from './wall-clock';
+import type { KeptIndex } from './store-lines';
 
 const LIVE = STATES.indexOf('live');
 
@@ -50,7 +49,7 @@ export class Reader {
   private last: { key: string; list: Promise<RowList> } | null = null;
 
   constructor(
-    private readonly index: CaseIndex,
+    private readonly index: KeptIndex,
     private readonly naming: Naming,
     private readonly time: ZonedTime,
     private readonly finder: TextFinder,

@@ -1,6 +1,5 @@
+import type { CaseIndex, Held, KeptAttachment, Naming } from '$core/case';
 import type { Redaction } from '$core/produce';
-import type { CaseIndex, Held, KeptAttachment } from './case-index';
-import type { Naming } from './naming';
 import type { RedactionRow } from './protocol';
 
 /** Says of redactions what they cover, and where. */

@@ -1,15 +1,15 @@
 import { idKey } from '$core/lines';
 import type { FileKind } from '$core/records';
 import { fileKindOf } from '$core/records';
-import type { CaseIndex } from './case-index';
 import type { ReadFilter } from './protocol';
+import type { KeptIndex } from './store-lines';
 
 /** For each store the rows that pass, one byte each; null where all do. */
 export type RowMask = readonly (Uint8Array | null)[];
 
 /** What a filter asks beside states, times and texts; null where it asks nothing. */
 export async function maskOf(
-  index: CaseIndex,
+  index: KeptIndex,
   { place, has, label }: Pick<ReadFilter, 'place' | 'has' | 'label'>,
   labelled: (label: string) => string[]
 ): Promise<RowMask | null> {
@@ -22,7 +22,7 @@ export async function maskOf(
 }
 
 /** Lines that a source or a store holds: its own, and those of others that stand for its copies. */
-function heldIn(index: CaseIndex, place: string): (Uint8Array | null)[] {
+function heldIn(index: KeptIndex, place: string): (Uint8Array | null)[] {
   const isAsked = index.stores.map(({ id, record }) => place === id || place === record.sourceId);
   const mask = index.stores.map(({ record }, i) =>
     isAsked[i] ? null : new Uint8Array(record.count)
@@ -48,7 +48,7 @@ function both(a: readonly (Uint8Array | null)[], b: readonly Uint8Array[]): Uint
 }
 
 /** Rows with files of a kind. */
-async function withFiles(index: CaseIndex, has: FileKind | 'any'): Promise<Uint8Array[]> {
+async function withFiles(index: KeptIndex, has: FileKind | 'any'): Promise<Uint8Array[]> {
   const ids: string[] = [];
   for (const { attachment } of (await index.attachments()).values())
     if (has === 'any' || fileKindOf(attachment) === has) ids.push(attachment.message);
@@ -56,7 +56,7 @@ async function withFiles(index: CaseIndex, has: FileKind | 'any'): Promise<Uint8
 }
 
 /** Rows of records by their ids. */
-export async function rowsOf(index: CaseIndex, ids: Iterable<string>): Promise<Uint8Array[]> {
+export async function rowsOf(index: KeptIndex, ids: Iterable<string>): Promise<Uint8Array[]> {
   const keys = new Set<number>();
   for (const id of ids) keys.add(idKey(id));
   await index.loadAll();

@@ -1,3 +1,4 @@
+import { CaseIndex, Recent, type CaseStore, type ToldAttachments } from '$core/case';
 import { CHUNK, emptyColumns, idKey, type RowColumns } from '$core/lines';
 import {
   momentAt,
@@ -9,9 +10,8 @@ import {
   type Proof,
   type TextColumns
 } from '$core/records';
-import { COLUMNS_PART, columnsPart, originsPart, textsPart } from '../storage/lines';
+import { attachmentsOf, COLUMNS_PART, columnsPart, originsPart, textsPart } from '../storage/lines';
 import type { StoreRecord } from '../storage/schema';
-import { Recent } from './recent';
 
 /** Parts of texts and origins that stay at hand, over all stores. */
 const MOST_TEXTS = 64;
@@ -20,7 +20,7 @@ const texts = new Recent<TextColumns>(MOST_TEXTS);
 const origins = new Recent<OriginColumns>(MOST_ORIGINS);
 
 /** The lines of one store: columns are read when they are first asked for and stay, texts and origins come and go. */
-export class StoreLines {
+export class StoreLines implements CaseStore {
   readonly columns: RowColumns;
   private readonly parts: (Promise<void> | undefined)[] = [];
 
@@ -125,6 +125,10 @@ export class StoreLines {
     };
   }
 
+  attachments(): Promise<readonly ToldAttachments[]> {
+    return attachmentsOf(this.record);
+  }
+
   /** All records in the order of their rows; the origins are held meanwhile. */
   async *messages(): AsyncGenerator<Message> {
     await this.load();
@@ -139,6 +143,10 @@ export class StoreLines {
     }
   }
 }
+
+/** A case's index over lines that are kept in this browser. */
+export type KeptIndex = CaseIndex<StoreLines>;
+export const KeptIndex = CaseIndex<StoreLines>;
 
 export type RecoveredProof = Pick<Proof, 'path' | 'page' | 'offset' | 'method'>;
 

@@ -1,10 +1,10 @@
+import type { Naming } from '$core/case';
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import { stateCounts } from '$core/lines';
 import { STATES, type Counts, type ProofMethod, type RecordState } from '$core/records';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
-import type { CaseIndex } from './case-index';
-import type { Naming } from './naming';
 import { DAY, WallClock } from './wall-clock';
+import type { KeptIndex } from './store-lines';
 
 const HOUR = 3_600_000;
 const HOURS = 24;
@@ -62,7 +62,7 @@ export interface CaseFigures {
 }
 
 interface SummaryHost {
-  index(): CaseIndex;
+  index(): KeptIndex;
   naming(): Naming;
   record(): CaseRecord;
   sources(): Promise<SourceRecord[]>;
@@ -100,7 +100,7 @@ export class SummaryRoom implements SummaryApi {
     };
   }
 
-  private correspondents(index: CaseIndex): Pick<CaseFigures, 'correspondents' | 'others'> {
+  private correspondents(index: KeptIndex): Pick<CaseFigures, 'correspondents' | 'others'> {
     const naming = this.host.naming();
     const sorted = [...index.conversations].sort((a, b) => b.summary.count - a.summary.count);
     const known = (at: number): number | null => (Number.isNaN(at) ? null : at);
@@ -123,7 +123,7 @@ export class SummaryRoom implements SummaryApi {
     };
   }
 
-  private async sources(index: CaseIndex): Promise<CaseFigures['sources']> {
+  private async sources(index: KeptIndex): Promise<CaseFigures['sources']> {
     const all: CaseFigures['sources'] = [];
     for (const source of await this.host.sources()) {
       const methods = new Map<ProofMethod, number>();
@@ -153,7 +153,7 @@ export class SummaryRoom implements SummaryApi {
     return all;
   }
 
-  private gaps(index: CaseIndex): CaseFigures['gaps'] {
+  private gaps(index: KeptIndex): CaseFigures['gaps'] {
     const naming = this.host.naming();
     const largest = index.gaps
       .map(({ gap }) => gap)
@@ -173,7 +173,7 @@ function named(counts: ArrayLike<number>): ByState {
 }
 
 /** Calls for each line that is shown and whose time is known. */
-function eachLine(index: CaseIndex, take: (at: number, state: number) => void): void {
+function eachLine(index: KeptIndex, take: (at: number, state: number) => void): void {
   for (const row of index.conversations) {
     const stands = index.standsOf(row);
     for (const { place, range } of index.partsOf(row)) {
@@ -184,7 +184,7 @@ function eachLine(index: CaseIndex, take: (at: number, state: number) => void): 
   }
 }
 
-function spansOf(index: CaseIndex, clock: WallClock, isByMonth: boolean): CaseFigures['spans'] {
+function spansOf(index: KeptIndex, clock: WallClock, isByMonth: boolean): CaseFigures['spans'] {
   const spans = new Map<string, number[]>();
   eachLine(index, (at, state) => {
     const label = new Date(clock.wall(at)).toISOString().slice(0, isByMonth ? 7 : 10);
@@ -197,7 +197,7 @@ function spansOf(index: CaseIndex, clock: WallClock, isByMonth: boolean): CaseFi
     .map(([label, counts]) => ({ label, counts: named(counts) }));
 }
 
-function rhythm(index: CaseIndex, clock: WallClock): Pick<CaseFigures, 'hours' | 'weekdays'> {
+function rhythm(index: KeptIndex, clock: WallClock): Pick<CaseFigures, 'hours' | 'weekdays'> {
   const hours = new Array<number>(HOURS).fill(0);
   const weekdays = new Array<number>(7).fill(0);
   eachLine(index, (at) => {

@@ -3,10 +3,10 @@ import { emptyFindings, type Findings, type Person, type Store, type Thread } fr
 import { newCase, putCase } from '../../storage/casebook';
 import { openStorage } from '../../storage/open';
 import type { CaseRecord, SourceRecord } from '../../storage/schema';
-import type { CaseIndex } from '../case-index';
 import { Keeper } from '../keeping';
 import { TextHolder } from '../text-holder';
 import { Hits, type TextFinder } from '../text-search';
+import type { KeptIndex } from '../store-lines';
 
 export const ADDRESS = '+447700900101';
 export const SOMEONE = `p:${ADDRESS}`;
@@ -66,7 +66,7 @@ export async function keptCase(
 }
 
 /** Ids of the lines that a conversation shows. */
-export async function shownIds(index: CaseIndex, conversation = SOMEONE): Promise<string[]> {
+export async function shownIds(index: KeptIndex, conversation = SOMEONE): Promise<string[]> {
   const { store, row } = await index.rows(conversation);
   const ids: string[] = [];
   for (let at = 0; at < row.length; at++)
@@ -75,7 +75,7 @@ export async function shownIds(index: CaseIndex, conversation = SOMEONE): Promis
 }
 
 /** Searches here what the application searches in workers. */
-export function finderOver({ stores }: CaseIndex): TextFinder {
+export function finderOver({ stores }: KeptIndex): TextFinder {
   const holder = new TextHolder();
   holder.hold(
     stores.map(({ record }) => record),

@@ -1,6 +1,6 @@
-import type { Individual } from '$core/people';
-import { OWNER, type Person } from '$core/records';
-import { shownAddress, type Correspondent } from '$core/threads';
+import type { Individual } from '../people';
+import { OWNER, type Person } from '../records';
+import { shownAddress, type Correspondent } from '../threads';
 
 /** Resolves people to the names that the case knows. */
 export class Naming {
@@ -15,10 +15,10 @@ export class Naming {
   person(id: string | null): string {
     if (id === null) return 'unknown sender';
     const members = this.members(id);
-    if (members.includes(OWNER)) return this.owner || 'owner';
+    if (members.includes(OWNER)) return this.owner || this.foundName(members) || 'owner';
     // What was typed stands before what was found.
     const given = members.map((one) => this.names[one]).find((name) => name);
-    return given ?? this.foundName(members) ?? this.shown(id);
+    return given ?? this.foundName(members) ?? (this.shown(id) || id);
   }
 
   /** The addresses of a person, each by its id. */

@@ -1,49 +1,25 @@
-import {
-  copiesIn,
-  idKey,
-  inOrderOfTime,
-  joined,
-  stateCounts,
-  Stands,
-  summaryOf,
-  wroteTheSame,
-  CHUNK,
-  type Copies,
-  type RowList,
-  type Strand,
-  type ThreadRange
-} from '$core/lines';
+import { CHUNK, idKey, inOrderOfTime, stateCounts, Stands, type RowList } from '../lines';
+import type { Individual } from '../people';
 import {
   emptyCounts,
   extraAt,
   idAt,
   STATES,
+  withJoined,
   type Attachment,
   type Call,
   type Contact,
   type Counts,
   type Gap,
+  type JoinedFile,
   type Message,
   type Person,
-  type RecordState,
-  withJoined,
-  type JoinedFile
-} from '$core/records';
-import {
-  findJoins,
-  joinPeople,
-  UNDECIDED,
-  type Decisions,
-  type Individual,
-  type JoinedPeople,
-  type NamedAddresses,
-  type SharedLines
-} from '$core/people';
-import { correspondents, mergePeople, nameByContacts, type Correspondent } from '$core/threads';
-import { attachmentsOf } from '../storage/lines';
-import type { Conversation, IndexRecord, PlacedGap } from '../storage/schema';
+  type RecordState
+} from '../records';
+import type { Correspondent } from '../threads';
+import type { CaseStore, Conversation, IndexRecord, PlacedGap } from './model';
+import { byMember, partsByThread, strandsOf, type StorePart } from './parts';
 import { Recent } from './recent';
-import { StoreLines } from './store-lines';
 
 /** A line by the place of its store, and its row there. */
 export interface Place {
@@ -67,17 +43,11 @@ export interface Held {
   line: number;
 }
 
-/** Where a range of a store's rows belongs. */
-interface Part {
-  place: number;
-  range: ThreadRange;
-}
-
 /** Conversations whose rows in order stay at hand. */
 const MOST_LISTS = 8;
 
 /** The lines of a case: which conversations there are, and where each line lies. */
-export class CaseIndex {
+export class CaseIndex<Store extends CaseStore = CaseStore> {
   readonly people: ReadonlyMap<string, Person>;
   /** Those of more than one address, by each of them. */
   readonly individuals: ReadonlyMap<string, Individual>;
@@ -87,13 +57,13 @@ export class CaseIndex {
   readonly gaps: PlacedGap[];
   private readonly byId: ReadonlyMap<string, Conversation>;
   private readonly byThread = new Map<string, Conversation>();
-  private readonly ranges = new Map<string, Part>();
+  private readonly ranges: ReadonlyMap<string, StorePart>;
   private readonly lists = new Recent<RowList>(MOST_LISTS);
   private readonly stands = new Map<string, Stands>();
   private files: Promise<ReadonlyMap<string, KeptAttachment>> | null = null;
 
   constructor(
-    readonly stores: readonly StoreLines[],
+    readonly stores: readonly Store[],
     readonly record: IndexRecord
   ) {
     this.people = new Map(record.people.map((person) => [person.id, person]));
@@ -102,15 +72,13 @@ export class CaseIndex {
     this.byId = new Map(record.conversations.map((row) => [row.id, row]));
     for (const row of record.conversations)
       for (const thread of row.threads) this.byThread.set(thread, row);
-    stores.forEach(({ record }, place) => {
-      for (const range of record.ranges) this.ranges.set(range.id, { place, range });
-    });
+    this.ranges = partsByThread(stores);
     this.calls = stores.flatMap(({ record }) => record.calls);
     this.contacts = stores.flatMap(({ record }) => record.contacts);
     this.gaps = stores.flatMap(({ record }) => record.gaps);
   }
 
-  static empty(caseId: string): CaseIndex {
+  static empty<Store extends CaseStore>(caseId: string): CaseIndex<Store> {
     return new CaseIndex([], {
       caseId,
       stores: [],
@@ -156,7 +124,7 @@ export class CaseIndex {
   }
 
   /** The parts of stores that a conversation's lines lie in. */
-  partsOf({ threads }: Correspondent): Part[] {
+  partsOf({ threads }: Correspondent): StorePart[] {
     return threads.flatMap((thread) => this.ranges.get(thread) ?? []);
   }
 
@@ -280,11 +248,16 @@ export class CaseIndex {
     return found;
   }
 
-  /** Stores that hold a line as well. */
-  alsoIn(place: Place): string[] {
+  /** The lines that a line stands for, which other stores hold as well. */
+  copiesOf(place: Place): readonly Place[] {
     const conversation = this.byThread.get(this.threadOf(place));
     if (!conversation || conversation.copies.row.length === 0) return [];
-    const stores = this.standsOf(conversation).alsoIn(place.store, place.row);
+    return this.standsOf(conversation).copiesOf(place.store, place.row);
+  }
+
+  /** Stores that hold a line as well. */
+  alsoIn(place: Place): string[] {
+    const stores = this.copiesOf(place).map(({ store }) => store);
     return [...new Set(stores)].map((store) => this.stores[store]!.id);
   }
 
@@ -309,9 +282,9 @@ export class CaseIndex {
 
   private async readAttachments(): Promise<ReadonlyMap<string, KeptAttachment>> {
     const all = new Map<string, KeptAttachment>();
-    for (const { record } of this.stores) {
-      if (record.attachments === 0) continue;
-      for (const { attachments, sentAt, states } of await attachmentsOf(record))
+    for (const store of this.stores) {
+      if (store.record.attachments === 0) continue;
+      for (const { attachments, sentAt, states } of await store.attachments())
         attachments.forEach((attachment, i) =>
           all.set(attachment.id, {
             attachment: withJoined(attachment, this.joined?.[attachment.id]),
@@ -357,14 +330,6 @@ function put(map: Map<string, Gap[]>, id: string, gap: Gap): void {
   else map.set(id, [gap]);
 }
 
-function strandsOf(parts: readonly Part[], stores: readonly StoreLines[]): Strand[] {
-  return parts.map(({ place, range }) => ({
-    store: place,
-    columns: stores[place]!.columns,
-    range
-  }));
-}
-
 function withoutCopies({ store, row }: RowList, stands: Stands): RowList {
   const kept: number[] = [];
   for (let at = 0; at < row.length; at++) if (!stands.isCopy(store[at]!, row[at]!)) kept.push(at);
@@ -373,174 +338,3 @@ function withoutCopies({ store, row }: RowList, stands: Stands): RowList {
     row: Uint32Array.from(kept, (at) => row[at]!)
   };
 }
-
-const NO_COPIES: Copies = {
-  store: new Uint32Array(0),
-  row: new Uint32Array(0),
-  forStore: new Uint32Array(0),
-  forRow: new Uint32Array(0)
-};
-
-/**
- * Works out the conversations of a case, with the copies in them. Those of
- * whose stores none changed since `before` stay as they were; of the others
- * the columns are read.
- */
-export async function indexOf(
-  caseId: string,
-  stores: readonly StoreLines[],
-  before: CaseIndex,
-  told: ToldPeople
-): Promise<CaseIndex> {
-  const { people, joined, shared } = peopleOf(stores, before, told);
-  const individuals = byMember(joined.individuals);
-  const personOf = (id: string): string => individuals.get(id)?.id ?? id;
-  const ranges = new Map<string, Part>();
-  stores.forEach(({ record }, place) => {
-    for (const range of record.ranges) ranges.set(range.id, { place, range });
-  });
-  const conversations: Conversation[] = [];
-  for (const row of correspondents(
-    stores.flatMap(({ record }) => record.threads),
-    personOf
-  )) {
-    const parts = row.threads.flatMap((thread) => ranges.get(thread) ?? []);
-    conversations.push(
-      keptConversation(row, parts, stores, before) ??
-        (await workedOut(row, parts, stores, personOf))
-    );
-  }
-  const ids = stores.map(({ id }) => id);
-  return new CaseIndex(stores, { caseId, stores: ids, conversations, people, joined, shared });
-}
-
-/** What was told of a case's people by hand. */
-export interface ToldPeople {
-  decisions?: Decisions | undefined;
-  book?: readonly NamedAddresses[] | undefined;
-  /** Name of the owner. */
-  client?: string;
-}
-
-/** Names, and which addresses are one person's. */
-function peopleOf(
-  stores: readonly StoreLines[],
-  before: CaseIndex,
-  { decisions = UNDECIDED, book = [], client = '' }: ToldPeople
-): { people: Person[]; joined: JoinedPeople; shared: SharedLines[] } {
-  let people: Person[] = [];
-  for (const { record } of stores) people = mergePeople(people, record.people);
-  const contacts = [
-    ...book.map((entry, i): Contact => ({ ...LISTED, ...entry, id: `book/${i}` })),
-    ...stores.flatMap(({ record }) => record.contacts)
-  ];
-  people = nameByContacts(people, contacts);
-  const known = new Set(people.map(({ id }) => id));
-  // What two stores share was worked out when the last pass over one of them ended.
-  const shared = (before.record.shared ?? []).filter(({ a, b }) => known.has(a) && known.has(b));
-  return {
-    people,
-    joined: joinPeople(findJoins({ people, contacts, shared, owner: client }), decisions),
-    shared
-  };
-}
-
-/** An entry of a list of contacts that was imported. */
-const LISTED: Omit<Contact, 'name' | 'phones' | 'emails'> = {
-  id: '',
-  store: '',
-  person: null,
-  organisation: null,
-  note: null,
-  state: 'live',
-  certainty: 100,
-  proofs: []
-};
-
-/** Finds who wrote the same in several stores; the columns of all are read. */
-export async function sharedLines(stores: readonly StoreLines[]): Promise<SharedLines[]> {
-  if (stores.length < 2) return [];
-  await Promise.all(stores.map((store) => store.load()));
-  return wroteTheSame(
-    stores.map(({ record, columns }) => ({
-      contexts: record.contexts,
-      columns,
-      people: new Set(record.people.map(({ id }) => id))
-    }))
-  );
-}
-
-function byMember(individuals: readonly Individual[]): Map<string, Individual> {
-  return new Map(individuals.flatMap((one) => one.members.map((id) => [id, one] as const)));
-}
-
-function runsOf(parts: readonly Part[], stores: readonly StoreLines[]): number[] {
-  return parts.map(({ place }) => stores[place]!.record.run);
-}
-
-/** What was known of a conversation of one store that did not change; places of stores in copies may have moved. */
-function keptConversation(
-  row: Correspondent,
-  parts: readonly Part[],
-  stores: readonly StoreLines[],
-  before: CaseIndex
-): Conversation | null {
-  const known = before.conversation(row.id);
-  if (!known || known.copies.row.length > 0) return null;
-  const runs = runsOf(parts, stores);
-  const isSame =
-    known.isAnswered !== undefined &&
-    known.threads.length === row.threads.length &&
-    known.threads.every((thread, i) => thread === row.threads[i]) &&
-    known.runs.length === runs.length &&
-    known.runs.every((run, i) => run === runs[i]);
-  return isSame ? { ...known, ...row, runs } : null;
-}
-
-async function workedOut(
-  row: Correspondent,
-  parts: readonly Part[],
-  stores: readonly StoreLines[],
-  personOf: (id: string) => string
-): Promise<Conversation> {
-  await Promise.all(
-    parts.map(({ place, range }) => stores[place]!.load(range.start, range.start + range.count))
-  );
-  const isOne = new Set(parts.map(({ place }) => place)).size < 2;
-  const copies = isOne ? NO_COPIES : copiesOf(parts, stores, personOf);
-  const stands = new Stands(copies);
-  const summaries = parts.map(({ place, range }) =>
-    summaryOf(range, stores[place]!.columns, (at) => !stands.isCopy(place, at))
-  );
-  const summary = summaries.length > 0 ? joined(summaries) : NOTHING;
-  const isAnswered = parts.some(({ place, range }) => holdsOwn(stores[place]!, range));
-  return { ...row, summary, isAnswered, copies, runs: runsOf(parts, stores) };
-}
-
-/** Whether the owner wrote any of some rows. */
-function holdsOwn({ record, columns }: StoreLines, { start, count }: ThreadRange): boolean {
-  const isOwn = record.contexts.map(({ direction }) => direction === 'outgoing');
-  for (let row = start; row < start + count; row++) if (isOwn[columns.context[row]!]) return true;
-  return false;
-}
-
-/** A line that one store has of one address, and another of another, is one where both are one person's. */
-function copiesOf(
-  parts: readonly Part[],
-  stores: readonly StoreLines[],
-  personOf: (id: string) => string
-): Copies {
-  const apart = stores.map(({ record, columns }) => ({
-    contexts: record.contexts.map((context) => ({
-      ...context,
-      sender: context.sender === null ? null : personOf(context.sender)
-    })),
-    columns
-  }));
-  return copiesIn(inOrderOfTime(strandsOf(parts, stores)), apart);
-}
-
-const NOTHING = summaryOf(
-  { id: '', start: 0, count: 0 },
-  { sentAt: new Float64Array(0), state: new Uint8Array(0) }
-);
