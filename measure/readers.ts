@@ -87,6 +87,12 @@ function kinds(): Kind[] {
       bases: [{ 'x.tar': tar }, { 'x.tgz': gzipSync(tar) }, { 'x.tar': nested }],
       keys: []
     },
+    { name: 'zstandard', bases: [{ 'x.tar.zst': zstandard(tar) }], keys: [] },
+    {
+      name: 'saved messages',
+      bases: [{ 'a.vmg': savedMessage(1), 'b.vmg': savedMessage(2) }],
+      keys: []
+    },
     {
       name: 'sealed stores',
       bases: [
@@ -109,6 +115,16 @@ function kinds(): Kind[] {
       keys: []
     }
   ];
+}
+
+function zstandard(bytes: Uint8Array): Uint8Array {
+  return execFileSync('zstd', ['-q', '-c'], { input: bytes, maxBuffer: 1 << 28 });
+}
+
+function savedMessage(n: number): Uint8Array {
+  const card = `BEGIN:VCARD\r\nVERSION:2.1\r\nTEL:+479000011${n}\r\nEND:VCARD`;
+  const body = `BEGIN:VENV\r\nBEGIN:VBODY\r\nDate:0${n}.06.2010 15:59:01\r\nThe boat is in\r\nEND:VBODY\r\nEND:VENV`;
+  return Buffer.from(`BEGIN:VMSG\r\nX-IRMC-BOX:INBOX\r\n${card}\r\n${body}\r\nEND:VMSG\r\n`);
 }
 
 function firstFiles(files: Record<string, Uint8Array>, count: number): Record<string, Uint8Array> {

@@ -8,7 +8,10 @@ import { decodeWhole, linesOf } from './text';
 export { placeOf } from './conversation';
 export type { LogPlace } from './conversation';
 export type { ChatLog, LogEntry } from './entries';
+export { writtenMoment } from './moment';
 export { tablesInText } from './tables';
+export { linesOf } from './text';
+export type { TextLine } from './entries';
 export type { LogTable } from './tables';
 
 /** A log of text is not larger than this. */

@@ -206,6 +206,27 @@ export function momentOf(
   return new TZDate(year, month - 1, day, time.hour, time.minute, time.second, zone).getTime();
 }
 
+/** A date and a time behind it, as one field of a file holds them; null for what is none. The day stands first where both could be it. */
+export function writtenMoment(text: string, zone: string): number | null {
+  const basic = /^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)(Z?)$/.exec(text.trim());
+  if (basic) {
+    const [year, month, day, hour, minute, second] = basic.slice(1, 7).map(Number) as number[];
+    const date: WrittenDate = { kind: 'settled', year: year!, month: month!, day: day! };
+    const time = { hour: hour!, minute: minute!, second: second! };
+    return momentOf(date, time, 'day-first', basic[7] === 'Z' ? 'Etc/UTC' : zone);
+  }
+  const date = dateAt(text.trim());
+  const time =
+    date &&
+    timeAt(
+      text
+        .trim()
+        .slice(date.end)
+        .replace(/^[T,\s]+/, '')
+    );
+  return time ? momentOf(date.date, time.time, 'day-first', zone) : null;
+}
+
 function settled(
   date: WrittenDate,
   order: DateOrder

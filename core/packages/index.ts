@@ -5,6 +5,7 @@ export { reopen, unlockedOnce } from './reopen';
 export { isFirstPart, partsAfter } from './split';
 export { markOf } from './mark';
 export type { FileMark } from './mark';
+export { FORMATS } from './formats';
 export { baseName } from './paths';
 export { PackageError, plainFile } from './types';
 export type { ListedFile, Lock, Opening, PackageKind, PackageStep } from './types';

@@ -11,7 +11,8 @@ const MOST_RATIO = 400;
 /** No single file of a source may grow larger than this when unpacked. */
 const MOST_BYTES = 64 * 1024 ** 3;
 
-export type Packing = 'raw' | 'zlib' | 'gzip';
+/** A frame of deflate, or what makes another stream that gives each piece as it is unpacked. */
+export type Packing = 'raw' | 'zlib' | 'gzip' | ((write: (bytes: Uint8Array) => void) => Stream);
 
 /** A run of packed bytes to be unpacked. */
 export interface PackedRun {
@@ -78,7 +79,7 @@ function tooLarge(out: number, input: number): string | null {
   return null;
 }
 
-interface Stream {
+export interface Stream {
   push(bytes: Uint8Array, final: boolean): void;
 }
 
@@ -87,6 +88,7 @@ function streamFor(
   write: (bytes: Uint8Array) => void,
   onMember: (start: number) => void = () => undefined
 ): Stream {
+  if (typeof packing === 'function') return packing(write);
   switch (packing) {
     case 'raw':
       return new Inflate(write);

@@ -1,24 +1,23 @@
-import { isAb } from './ab';
-import { isGzip } from './gzip';
-import { isSealed } from './sealed';
-import { isTarHeader } from './tar';
-import { isZip } from './zip';
+import { formatOf } from './formats';
+import type { PackageFormat } from './types';
 
 /** What the first bytes of a file show, as far as packages and stores go. */
-export type FileMark =
-  'database' | 'zip' | 'gzip' | 'tar' | 'ab' | 'sealed' | 'text' | 'other' | 'empty';
+export type FileMark = 'database' | 'package' | 'text' | 'other' | 'empty';
+
+export interface Marked {
+  mark: FileMark;
+  /** Of a package. */
+  format: PackageFormat | null;
+}
 
 const SQLITE = [...'SQLite format 3\0'].map((char) => char.charCodeAt(0));
 
-export function markOf(head: Uint8Array): FileMark {
-  if (head.length === 0) return 'empty';
-  if (SQLITE.every((byte, i) => head[i] === byte)) return 'database';
-  if (isZip(head)) return 'zip';
-  if (isGzip(head)) return 'gzip';
-  if (isAb(head)) return 'ab';
-  if (isSealed(head)) return 'sealed';
-  if (isTarHeader(head.subarray(0, 512))) return 'tar';
-  return isText(head) ? 'text' : 'other';
+export function markOf(head: Uint8Array): Marked {
+  if (head.length === 0) return { mark: 'empty', format: null };
+  if (SQLITE.every((byte, i) => head[i] === byte)) return { mark: 'database', format: null };
+  const format = formatOf(head);
+  if (format) return { mark: 'package', format };
+  return { mark: isText(head) ? 'text' : 'other', format: null };
 }
 
 /** Bytes of a text in a Unicode encoding or a single-byte one: no zeros but in UTF-16, few controls. */

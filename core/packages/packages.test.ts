@@ -22,7 +22,7 @@ import { writeBackup, type BackupPlan } from '../../bench/writers/backup';
 import { sealStore } from '../../bench/writers/sealed-store';
 import { writeTar } from '../../bench/writers/tar';
 import { MemoryScratch, MemorySource } from '../bytes';
-import { openGzip } from './gzip';
+import { openGzip } from './formats/gzip';
 import { drain, openTree, plainFile, type PackageStep, type Tree } from '.';
 
 function openingOf(

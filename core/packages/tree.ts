@@ -1,14 +1,10 @@
 import { append, isExhausted, SliceSource, systemReason, type ByteSource } from '../bytes';
 import type { Device, Note } from '../records';
 import { SqliteFormatError } from '../sqlite';
-import { openAb } from './ab';
 import { findBackups, isHashFolder } from './backup/find';
 import { openBackup } from './backup/open';
-import { openGzip } from './gzip';
-import { markOf, type FileMark } from './mark';
-import { openSealed } from './sealed';
+import { markOf, type FileMark, type Marked } from './mark';
 import { joinParts } from './split';
-import { openTar } from './tar';
 import {
   PackageError,
   warning,
@@ -19,7 +15,6 @@ import {
   type PackageKind,
   type PackageStep
 } from './types';
-import { openZip } from './zip';
 
 /** A file of a source, at whatever nesting, with what its first bytes show. */
 export interface TreeFile {
@@ -168,9 +163,8 @@ class TreeBuilder {
 
   private *file(file: ListedFile, depth: number): Generator<PackageStep, void> {
     if (this.tree.files.length >= MOST_FILES) return this.overflow();
-    const mark = this.markOf(file);
-    if (!mark) return;
-    yield* this.marked(this.named(file), mark, depth);
+    const marked = this.markOf(file);
+    if (marked) yield* this.marked(this.named(file), marked, depth);
   }
 
   /** A package can hold two files of one path; the later ones get a number, so that each is read as itself. */
@@ -181,10 +175,13 @@ class TreeBuilder {
     return path === file.path ? file : renamed(file, path);
   }
 
-  private *marked(file: ListedFile, mark: FileMark, depth: number): Generator<PackageStep, void> {
+  private *marked(
+    file: ListedFile,
+    { mark, format }: Marked,
+    depth: number
+  ): Generator<PackageStep, void> {
     this.tree.files.push({ file, mark });
-    const open = opener(mark);
-    if (!open) return;
+    if (!format) return;
     if (depth >= DEEPEST || this.tree.packages.length >= MOST_PACKAGES) {
       const text = `${file.path} lies too deep inside other archives and was not opened.`;
       if (this.tree.notes.filter((note) => note.code === 'nesting').length < 5)
@@ -193,7 +190,7 @@ class TreeBuilder {
     }
     const { opening, tree } = this;
     const opened = yield* attempt(tree, file.path, function* () {
-      return yield* open(yield* file.open(), `${file.path}/`, opening);
+      return yield* format.open(yield* file.open(), `${file.path}/`, opening);
     });
     if (!opened) return;
     took(tree, file.path, opened);
@@ -202,8 +199,8 @@ class TreeBuilder {
   }
 
   /** Null where the system refuses the file, which is noted. */
-  private markOf(file: ListedFile): FileMark | null {
-    if (file.locked || this.skips(file.path)) return 'other';
+  private markOf(file: ListedFile): Marked | null {
+    if (file.locked || this.skips(file.path)) return { mark: 'other', format: null };
     try {
       return markOf(file.head());
     } catch (error) {
@@ -260,32 +257,6 @@ function renamed(file: ListedFile, path: string): ListedFile {
     head: () => file.head(),
     open
   };
-}
-
-type Opener = (
-  source: ByteSource,
-  prefix: string,
-  opening: Opening
-) => Generator<PackageStep, OpenedPackage>;
-
-function opener(mark: FileMark): Opener | null {
-  switch (mark) {
-    case 'zip':
-      return openZip;
-    case 'gzip':
-      return (source, _prefix, opening) => openGzip(source, opening);
-    case 'tar':
-      return openTar;
-    case 'ab':
-      return openAb;
-    case 'sealed':
-      return (source, _prefix, opening) => openSealed(source, opening);
-    case 'database':
-    case 'text':
-    case 'other':
-    case 'empty':
-      return null;
-  }
 }
 
 const STORED = /^([0-9a-f]{2}\/)?[0-9a-f]{40}$/;

@@ -42,8 +42,23 @@ export interface Opening {
   doubt?: (note: Note) => void;
 }
 
-export type PackageKind =
-  'manifest-backup' | 'flat-backup' | 'ab-archive' | 'tar' | 'zip' | 'gzip' | 'sealed-store';
+/** What a package is told by: the `kind` of a {@link PackageFormat}, or of a backup that its manifests tell. */
+export type PackageKind = string;
+
+/** A format of packages that are told by their first bytes. One file or folder beside the others, and one line in `formats/index.ts`. */
+export interface PackageFormat {
+  kind: PackageKind;
+  /** What people call it, behind "a". */
+  title: string;
+  /** @param head the first bytes, up to {@link HEAD_BYTES} */
+  begins(head: Uint8Array): boolean;
+  /**
+   * Lists what is in it, or unpacks the one file that is.
+   * @param prefix what stands before the paths of its files
+   * @throws PackageError where nothing of it can be read
+   */
+  open(source: ByteSource, prefix: string, opening: Opening): Generator<PackageStep, OpenedPackage>;
+}
 
 /** An opened package: its files, and what it says of the device it came from. */
 export interface OpenedPackage {

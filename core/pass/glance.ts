@@ -9,30 +9,13 @@ import {
   type Tree
 } from '../packages';
 import type { GlancedPart, PackageFacts, SourceGlance } from '../records';
-import { openDatabase, SqliteFormatError, type Database, type SqlValue } from '../sqlite';
-import {
-  fittingProfiles,
-  inZone,
-  READ_FROM,
-  sampleDatabase,
-  tableOfRows,
-  timesOf,
-  workOut,
-  type ReadingProfile
-} from '../stores';
+import type { ReadingProfile } from '../stores';
 import { openNow } from './attachments';
-import { findCard } from './card';
 import { failureNote } from './failures';
-import { glancedTexts } from './glance-texts';
-import { databasesOf, describeOther, isCompanion, kindOf, type Candidate } from './recognise';
+import { READERS } from './readers';
+import { databasesOf, describeOther, isCompanion, kindOf } from './recognise';
 import type { SourceInput } from './types';
 
-/** Rows of a store that are counted one by one; of more it is said that there are more. */
-const MOST_COUNTED = 20_000;
-/** Databases of a source that are looked into; an examination looks into all. */
-const MOST_LOOKED = 12;
-/** Databases whose tables no profile knows are worked out up to this size. */
-const MOST_WORKED_OUT = 64 << 20;
 /** Packed files past this size are named, not unpacked. */
 const MOST_UNPACKED = 64 << 20;
 
@@ -55,119 +38,33 @@ export async function glanceAt(
   await rest();
   const tree = drain(openListed(listing, opening, (path) => left.has(path)));
   await rest();
-  const candidates = databasesOf(tree.files);
+  const databases = databasesOf(tree.files);
+  const look = { tree, databases, zone, profiles, rest };
   const parts: GlancedPart[] = [];
-  for (const candidate of candidates.slice(0, MOST_LOOKED)) {
-    const part = databasePart(candidate, zone, profiles);
-    if (part) parts.push(part);
-    await rest();
+  let unseen: string | null = null;
+  const seenPaths = new Set<string>();
+  for (const { peek } of READERS) {
+    const seen = await peek?.(look);
+    // As in an examination, what one reader reads is not the next one's.
+    for (const part of seen?.parts ?? []) if (!seenPaths.has(part.path)) parts.push(part);
+    for (const { path } of parts) seenPaths.add(path);
+    unseen ??= seen?.left ?? null;
   }
-  const texts = await glancedTexts(tree, zone, rest);
-  parts.push(...cardPart(tree), ...texts.parts);
   const packages: PackageFacts[] = tree.packages.map((pack) => ({ ...pack }));
-  const kind = kindOf(tree, candidates, input.files.length);
+  const kind = kindOf(tree, databases, input.files.length);
   const seen = { kind, files: tree.files.length, packages, parts };
   if (left.size > 0) return { ...seen, says: LARGE_PACKAGE, worth: true };
   if (parts.length > 0) return { ...seen, says: null, worth: true };
-  if (texts.isMore) return { ...seen, says: LONG_TEXTS, worth: true };
+  if (unseen !== null) return { ...seen, says: unseen, worth: true };
   const why = (await reasonFor(tree, input, rest)) ?? { says: null, worth: true };
   return { ...seen, ...why };
 }
 
 const LARGE_PACKAGE = 'A large package; it is opened when it is examined.';
-const LONG_TEXTS = 'Text of some length; whether it holds messages shows when it is examined.';
 
 function isLargePackage(file: ListedFile): boolean {
   if ((file.size ?? 0) <= MOST_UNPACKED || file.locked) return false;
-  return PACKAGES.includes(markOf(file.head()));
-}
-
-const PACKAGES = ['zip', 'gzip', 'tar', 'ab', 'sealed'];
-
-/** What a database holds, by the profile that reads it; null where no table of it is of interest. */
-function databasePart(
-  { main, wal, journal }: Candidate,
-  zone: string,
-  profiles: readonly ReadingProfile[]
-): GlancedPart | null {
-  const { path, size } = main.file;
-  const beside = [wal && 'a log', journal && 'a journal'].filter((word) => word !== undefined);
-  const sources = { main: openNow(main.file), wal: wal && openNow(wal.file) };
-  if (!sources.main) return null;
-  try {
-    const files = { main: sources.main, ...(sources.wal ? { wal: sources.wal } : {}) };
-    const { database } = openDatabase(files, []);
-    const [known] = fittingProfiles(database.tables, profiles);
-    const worked = known || (size ?? 0) > MOST_WORKED_OUT ? null : workedOut(database, path);
-    const profile = known?.profile ?? worked;
-    if (!profile) return null;
-    const title = known ? known.profile.title : 'tables that no profile knows';
-    return { path, title, beside, ...extentOf(database, inZone(profile, zone)) };
-  } catch (error) {
-    if (!(error instanceof SqliteFormatError)) throw error;
-    return null;
-  }
-}
-
-function workedOut(database: Database, path: string): ReadingProfile | null {
-  const sampling = sampleDatabase(database);
-  let step = sampling.next();
-  while (!step.done) step = sampling.next();
-  const found = workOut(step.value, { path });
-  return found && found.fit >= READ_FROM ? found.profile : null;
-}
-
-type Extent = Pick<GlancedPart, 'count' | 'isMore' | 'what' | 'from' | 'to'>;
-
-/** How many rows the main table has, and between which moments. */
-function extentOf(database: Database, profile: ReadingProfile): Extent {
-  const [mapping] = [...profile.messages, ...(profile.calls ?? []), ...(profile.contacts ?? [])];
-  const what = profile.messages.length > 0 ? 'messages' : profile.calls ? 'calls' : 'contacts';
-  const schema = database.tables.find(({ name }) => name === mapping?.table);
-  if (!mapping || !schema) return { what, count: 0, isMore: false, from: null, to: null };
-  const rows: SqlValue[][] = [];
-  let isMore = false;
-  for (const row of database.rows(schema)) {
-    isMore = rows.length >= MOST_COUNTED;
-    if (isMore) break;
-    rows.push(row.values);
-  }
-  const span = spanOf(timesOf(mapping, tableOfRows(schema, rows)));
-  return {
-    what,
-    count: rows.length,
-    isMore,
-    from: span?.from ?? null,
-    to: isMore ? null : (span?.to ?? null)
-  };
-}
-
-function spanOf(times: Iterable<number>): { from: number; to: number } | null {
-  let [from, to] = [Infinity, -Infinity];
-  for (const at of times) {
-    from = Math.min(from, at);
-    to = Math.max(to, at);
-  }
-  return from <= to ? { from, to } : null;
-}
-
-function cardPart(tree: Tree): GlancedPart[] {
-  const card = findCard(tree.files);
-  if (!card) return [];
-  const { messages, contacts } = card.reading;
-  const isText = messages.length > 0;
-  return [
-    {
-      path: card.path,
-      title: 'card',
-      beside: [],
-      what: isText ? 'messages' : 'contacts',
-      count: isText ? messages.length : contacts.length,
-      isMore: false,
-      from: null,
-      to: null
-    }
-  ];
+  return markOf(file.head()).format !== null;
 }
 
 /** Why a source holds nothing that could be told at a glance, whether examining it may show more, and how deep. */

@@ -1,7 +1,7 @@
 import { grouped } from '../bytes';
 import type { TreeFile } from '../packages';
 import type { Note } from '../records';
-import type { CarvedFiles } from './medium';
+import type { CarvedFiles } from './types';
 
 export function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
   const what = path === '' ? 'The backup' : path;

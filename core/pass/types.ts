@@ -10,6 +10,8 @@ import type {
   Note,
   Source
 } from '../records';
+import type { Carving } from '../medium';
+import type { ListedFile } from '../packages';
 import type { ReadingProfile } from '../stores';
 import type { CountryCode } from '../threads';
 import type { PauseGate } from './gate';
@@ -85,6 +87,13 @@ export interface PassRequest {
   turn?: () => Promise<void>;
   signal?: AbortSignal;
   gate?: PauseGate;
+}
+
+/** Files that were told by their content within a file of unknown kind. */
+export interface CarvedFiles {
+  file: ListedFile;
+  source: ByteSource;
+  carved: Carving;
 }
 
 export type Stage =

@@ -1,6 +1,7 @@
-import { placeOf, tablesInText, type LogTable } from '../logs';
-import type { TreeFile } from '../packages';
-import { tableSchema, type LiveRow, type TableSchema } from '../sqlite';
+import { placeOf, tablesInText, type LogTable } from '../../logs';
+import type { TreeFile } from '../../packages';
+import type { GlancedPart } from '../../records';
+import { tableSchema, type LiveRow, type TableSchema } from '../../sqlite';
 import {
   fittingProfiles,
   inZone,
@@ -13,11 +14,22 @@ import {
   type Choice,
   type ReadableTable,
   type StoreReading
-} from '../stores';
-import { openNow } from './attachments';
+} from '../../stores';
+import { openNow } from '../attachments';
+import type { Examination } from '../examination';
+import type { PassEvent } from '../types';
+import {
+  isLong,
+  LOG_LIMIT,
+  MOST_LOOKED,
+  textPart,
+  textsIn,
+  zoneSentence,
+  type StoreReader
+} from './reader';
 
 /** A structured log that a profile reads, in one file or in several alike. */
-export interface ReadLog {
+interface ReadLog {
   path: string;
   files: TreeFile[];
   choice: Choice;
@@ -33,20 +45,20 @@ const PARTIES =
 const FILE_COLUMN = 'chat_file';
 
 /** Tables of files that one program wrote of the same things. */
-export interface LogTables {
+interface LogTables {
   path: string;
   tables: { table: LogTable; file: TreeFile }[];
 }
 
 /** The tables of a structured text; none where it is no such text. */
-export function tablesOfFile(file: TreeFile): LogTable[] {
+function tablesOfFile(file: TreeFile): LogTable[] {
   if (file.mark !== 'text' || (file.file.size ?? 0) > MOST_BYTES) return [];
   const source = openNow(file.file);
   return source ? tablesInText(source.read(0, source.size), file.file.path) : [];
 }
 
 /** Puts tables of the same columns in folders beside each other together: the conversations of one account. */
-export function grouped(found: readonly { table: LogTable; file: TreeFile }[]): LogTables[] {
+function grouped(found: readonly { table: LogTable; file: TreeFile }[]): LogTables[] {
   const groups = new Map<string, LogTables[]>();
   for (const { table, file } of found) {
     const key = JSON.stringify([placeOf(table.path).group, table.name]);
@@ -74,7 +86,7 @@ function areAlike(a: LogTable, b: LogTable): boolean {
 }
 
 /** Reads tables by a known profile or by one that is worked out; null where none fits. */
-export function readTables(group: LogTables, zone: string): ReadLog | null {
+function readTables(group: LogTables, zone: string): ReadLog | null {
   const shapes = shapesOf(group);
   const readings = shapes.flatMap((rows) => readRows(group, rows, zone) ?? []);
   const [plain, byFile] = readings;
@@ -220,4 +232,57 @@ function readable({ rows }: Rows, schema: TableSchema): ReadableTable {
     stored: values.length
   }));
   return { schema, dropped: false, live, freed: [], method: 'text' };
+}
+
+export const TABLE_LOGS: StoreReader = {
+  id: 'table-log',
+
+  async *read(exam) {
+    if (!exam.request.want.kinds.has('messages')) return;
+    const found: { table: LogTable; file: TreeFile }[] = [];
+    for (const file of exam.texts()) {
+      if (exam.pace.due) await exam.pace.rest();
+      try {
+        for (const table of tablesOfFile(file)) found.push({ table, file });
+      } catch (error) {
+        yield exam.failed(error, file.file.path);
+      }
+    }
+    for (const group of grouped(found)) {
+      if (exam.pace.due) await exam.pace.rest();
+      yield* exam.guard(readGroup(exam, group), undefined, group.path);
+    }
+  },
+
+  async peek({ tree, zone, rest }) {
+    const parts: GlancedPart[] = [];
+    for (const text of textsIn(tree).slice(0, MOST_LOOKED)) {
+      const part = isLong(text) ? null : seenTable(text, zone);
+      if (part) parts.push(part);
+      await rest();
+    }
+    return { parts, left: null };
+  }
+};
+
+/** Reads tables that are alike, where a profile fits them. */
+async function* readGroup(exam: Examination, group: LogTables): AsyncGenerator<PassEvent> {
+  const { zone } = exam.request;
+  const log = readTables(group, zone);
+  if (!log) return;
+  exam.isA('log');
+  for (const file of log.files) exam.took(file);
+  const { profile, fit, reasons } = log.choice;
+  const zoned = log.isZoneless ? [zoneSentence(zone)] : [];
+  const limits = [LOG_LIMIT, ...reasons, ...zoned];
+  yield* exam.give({ path: log.path, profile: profile.id, fit, limits }, log.reading);
+}
+
+function seenTable(text: TreeFile, zone: string): GlancedPart | null {
+  for (const group of grouped(tablesOfFile(text).map((table) => ({ table, file: text })))) {
+    const read = readTables(group, zone);
+    const times = read?.reading.messages.map(({ sentAt }) => sentAt) ?? [];
+    if (times.length > 0) return textPart(text.file.path, 'text log', times, false);
+  }
+  return null;
 }

@@ -1,11 +1,20 @@
-import { placeOf, readLog, type ChatLog, type LogEntry, type LogPlace } from '../logs';
-import { baseName, type TreeFile } from '../packages';
-import type { Direction } from '../records';
-import type { StoreAttachment, StoreMessage, StoreReading, StoreThread } from '../stores';
-import { openNow } from './attachments';
+import { placeOf, readLog, type ChatLog, type LogEntry, type LogPlace } from '../../logs';
+import { baseName, type TreeFile } from '../../packages';
+import type { Direction, GlancedPart } from '../../records';
+import type { StoreAttachment, StoreMessage, StoreReading, StoreThread } from '../../stores';
+import { openNow } from '../attachments';
+import {
+  isLong,
+  MOST_LOOKED,
+  MOST_TEXT,
+  textPart,
+  textsIn,
+  zoneSentence,
+  type StoreReader
+} from './reader';
 
 /** Logs of one account's conversations, which one program wrote. */
-export interface LogGroup {
+interface LogGroup {
   path: string;
   logs: PlacedLog[];
   files: TreeFile[];
@@ -20,7 +29,7 @@ interface PlacedLog {
 const MOST_BYTES = 256 << 20;
 
 /** Reads every text that is a chat log; those of one account belong together. Yields what failed, and between files. */
-export function* findLogs(
+function* findLogs(
   files: TreeFile[],
   zone: string
 ): Generator<{ error: unknown; path: string } | undefined, LogGroup[]> {
@@ -78,7 +87,7 @@ interface Conversation {
 }
 
 /** What the logs of an account say, as a store's reading. `has` tells whether the source holds a file of a name. */
-export function logReading(group: LogGroup, has: (name: string) => boolean): StoreReading {
+function logReading(group: LogGroup, has: (name: string) => boolean): StoreReading {
   const conversations = conversationsOf(group);
   const owner = ownerOf([...conversations.values()]);
   for (const conversation of conversations.values())
@@ -121,7 +130,7 @@ function namesPeers({ entries }: ChatLog): boolean {
   return [...sent].some((name) => received.has(name));
 }
 
-export function logLimits({ logs }: LogGroup): string[] {
+function logLimits({ logs }: LogGroup): string[] {
   const limits = ['A text log keeps nothing of what was deleted from it.'];
   const [order] = logs.flatMap(({ log }) => log.order ?? []);
   if (order) limits.push(`In its dates ${order}, as the whole file shows.`);
@@ -273,4 +282,59 @@ function attachmentsOf(text: string, has: (name: string) => boolean): StoreAttac
 function candidatesOf(found: string): string[] {
   const words = found.trim().split(' ');
   return words.map((_, i) => words.slice(i).join(' '));
+}
+
+export const TEXT_LOGS: StoreReader = {
+  id: 'text-log',
+
+  async *read(exam) {
+    const { zone, want } = exam.request;
+    if (!want.kinds.has('messages')) return;
+    const work = findLogs(exam.texts(), zone);
+    let step = work.next();
+    for (; !step.done; step = work.next()) {
+      if (step.value) yield exam.failed(step.value.error, step.value.path);
+      if (exam.pace.due) await exam.pace.rest();
+    }
+    for (const group of step.value) {
+      exam.isA('log');
+      for (const file of group.files) exam.took(file);
+      const zoned = group.logs.some(({ log }) => log.zoneless) ? [zoneSentence(zone)] : [];
+      const limits = [...logLimits(group), ...zoned];
+      const facts = { path: group.path, profile: 'text-log', fit: 100, limits };
+      yield* exam.give(
+        facts,
+        logReading(group, (name) => exam.has(name))
+      );
+    }
+  },
+
+  async peek({ tree, zone, rest }) {
+    const texts = textsIn(tree);
+    const parts: GlancedPart[] = [];
+    let left = texts.length > MOST_LOOKED ? MORE_TEXTS : null;
+    for (const text of texts.slice(0, MOST_LOOKED)) {
+      const part = seenLog(text, zone);
+      if (part) parts.push(part);
+      if (isLong(text)) left = MORE_TEXTS;
+      await rest();
+    }
+    return { parts, left };
+  }
+};
+
+const MORE_TEXTS = 'Text of some length; whether it holds messages shows when it is examined.';
+
+/** The beginning of a log, where it is long. */
+function seenLog(text: TreeFile, zone: string): GlancedPart | null {
+  const { file } = text;
+  const source = openNow(file);
+  if (!source) return null;
+  const bytes = source.read(0, Math.min(source.size, MOST_TEXT));
+  // The last line that was cut off would be read as one that ends there.
+  const end = isLong(text) ? bytes.lastIndexOf(0x0a) + 1 || bytes.length : bytes.length;
+  const log = readLog(bytes.subarray(0, end), file.path, zone);
+  if (!log || log.isShort) return null;
+  const moments = log.entries.map(({ at }) => at);
+  return textPart(file.path, 'text log', moments, isLong(text));
 }

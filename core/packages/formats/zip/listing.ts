@@ -1,4 +1,4 @@
-import { u16le, u32le, u64le, type ByteSource } from '../../bytes';
+import { u16le, u32le, u64le, type ByteSource } from '../../../bytes';
 import { LOCAL, LOCAL_SIZE, type Encryption, type Entry } from './entry';
 
 /** Signatures and sizes of APPNOTE.TXT 6.3: sections 4.3.7, 4.3.12, 4.3.14, 4.3.15 and 4.3.16. */

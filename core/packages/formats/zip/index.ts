@@ -1,6 +1,6 @@
-import { SliceSource, u32le, type ByteSource } from '../../bytes';
-import { inflateHead, unpack } from '../inflate';
-import { safePath } from '../paths';
+import { SliceSource, u32le, type ByteSource } from '../../../bytes';
+import { inflateHead, unpack } from '../../inflate';
+import { safePath } from '../../paths';
 import {
   emptyPackage,
   HEAD_BYTES,
@@ -9,13 +9,14 @@ import {
   type ListedFile,
   type OpenedPackage,
   type Opening,
-  type PackageStep
-} from '../types';
+  type PackageStep,
+  type PackageFormat
+} from '../../types';
 import { dataStart, LOCAL, LOCAL_SIZE, type Entry } from './entry';
 import { centralEntries, END, localEntries } from './listing';
 import { crcOf, EntryLocks, type EntryKey } from './locks';
 
-export function isZip(head: Uint8Array): boolean {
+function isZip(head: Uint8Array): boolean {
   if (head.length < 4) return false;
   const mark = u32le(head, 0);
   return mark === LOCAL || mark === END;
@@ -27,7 +28,7 @@ export function isZip(head: Uint8Array): boolean {
  * one with the keys that fit; those that none fits are named as locked and do
  * not hinder the others.
  */
-export function* openZip(
+function* openZip(
   zip: ByteSource,
   prefix: string,
   opening: Opening
@@ -177,3 +178,10 @@ function headOfLocked({ entry, path, locks }: Member, key: EntryKey): Uint8Array
   if (entry.method === 0) return source.read(0, Math.min(HEAD_BYTES, entry.size));
   return inflateHead({ source, start: 0, length: source.size, packing: 'raw' }, HEAD_BYTES);
 }
+
+export const ZIP: PackageFormat = {
+  kind: 'zip',
+  title: 'zip archive',
+  begins: isZip,
+  open: openZip
+};

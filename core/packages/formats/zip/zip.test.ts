@@ -6,9 +6,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import { crc32, deflateRawSync } from 'node:zlib';
-import { MemoryScratch, MemorySource } from '../../bytes';
-import type { Note } from '../../records';
-import { drain, openTree, plainFile, type Tree } from '..';
+import { MemoryScratch, MemorySource } from '../../../bytes';
+import type { Note } from '../../../records';
+import { drain, openTree, plainFile, type Tree } from '../..';
 
 const TEXT = Buffer.from('The ferry leaves at seven. '.repeat(40));
 

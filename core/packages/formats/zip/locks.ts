@@ -1,6 +1,6 @@
-import { crc32, type ByteSource, type Scratch } from '../../bytes';
-import { unpackInto } from '../inflate';
-import { PackageError, type PackageStep } from '../types';
+import { crc32, type ByteSource, type Scratch } from '../../../bytes';
+import { unpackInto } from '../../inflate';
+import { PackageError, type PackageStep } from '../../types';
 import { AesSource, aesKeys, isUnchanged, type AesKeys, type AesRun } from './aes';
 import { dataStart, type Entry } from './entry';
 import { decrypted, HEADER, mayFit } from './traditional';

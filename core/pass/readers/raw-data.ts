@@ -1,23 +1,25 @@
-import type { ByteSource } from '../bytes';
+import type { ByteSource } from '../../bytes';
 import {
   assemble,
   carveByContent,
   fileAt,
   mayHoldVolumes,
   scanMedium,
-  volumesOf,
-  type Carving
-} from '../medium';
-import type { ListedFile, Tree, TreeFile } from '../packages';
-import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../sqlite';
-import { openNow } from './attachments';
-import { isCompanion, withCompanions, type Candidate } from './recognise';
+  volumesOf
+} from '../../medium';
+import type { ListedFile, Tree, TreeFile } from '../../packages';
+import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../../sqlite';
+import { openNow } from '../attachments';
+import { carvedNote } from '../notes';
+import { isCompanion, withCompanions, type Candidate } from '../recognise';
+import type { CarvedFiles } from '../types';
+import type { StoreReader } from './reader';
 
 /** Where pages are looked for in a file of unknown kind. */
 const HEAD_SEARCHED = 256 * 1024;
 
 /** A database that was put together from a file of unknown kind. */
-export interface CarvedStore {
+interface CarvedStore {
   file: ListedFile;
   source: ByteSource;
   /** What the store is called: the file and the offset of its first page. */
@@ -25,15 +27,8 @@ export interface CarvedStore {
   opened: OpenedDatabase;
 }
 
-/** Files that were told by their content within a file of unknown kind. */
-export interface CarvedFiles {
-  file: ListedFile;
-  source: ByteSource;
-  carved: Carving;
-}
-
 /** What is searched in raw bytes: everything of unknown kind, or only what has file systems of its own. */
-export type Searched = 'all' | 'media';
+type Searched = 'all' | 'media';
 
 /** An image of a medium, which holds nothing that could be read otherwise. */
 function isMedium({ file }: TreeFile): boolean {
@@ -71,7 +66,7 @@ export function* damagedDatabases(
 }
 
 /** Searches the raw bytes of files of unknown kind; yields bytes done and total, then stores as they are put together. */
-export function* carveFiles(
+function* carveFiles(
   tree: Tree,
   candidates: readonly Candidate[],
   known: TableSchema[],
@@ -100,3 +95,33 @@ export function* carveFiles(
     if (carved.files.length > 0 || carved.leftAt !== null) yield { file, source, carved };
   }
 }
+
+/** What lies in raw bytes: databases put together from their pages, and files told by their content. */
+export const RAW_DATA: StoreReader = {
+  id: 'raw-data',
+
+  async *read(exam) {
+    const { depth } = exam.request;
+    if (depth === 'indexed') return;
+    const searched = depth === 'whole' ? 'all' : 'media';
+    for (const step of carveFiles(exam.tree, exam.databases, exam.known, searched)) {
+      if (exam.pace.due) await exam.pace.rest();
+      if ('done' in step) {
+        const { done, total } = step;
+        if (exam.pace.mayReport()) yield exam.progress.event('carve', done, total);
+        continue;
+      }
+      exam.used.add(step.file.origin);
+      exam.carved.add(step.file);
+      exam.isA('medium');
+      if ('carved' in step) {
+        exam.carvedFiles.push(step);
+        yield exam.note(carvedNote(step));
+      } else {
+        const { path, opened, file } = step;
+        const store = { files: { main: step.source }, path, opened, modifiedAt: file.modifiedAt };
+        yield* exam.database({ ...store, mayWait: false });
+      }
+    }
+  }
+};

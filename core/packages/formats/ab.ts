@@ -1,7 +1,7 @@
-import { fromHex, SliceSource, type ByteSource } from '../bytes';
-import { CbcSource, decryptCbc, paddingOf } from './keys/aes';
-import { deriveKey } from './keys/derive';
-import { unpackInto } from './inflate';
+import { fromHex, SliceSource, type ByteSource } from '../../bytes';
+import { CbcSource, decryptCbc, paddingOf } from '../keys/aes';
+import { deriveKey } from '../keys/derive';
+import { unpackInto } from '../inflate';
 import { openTar } from './tar';
 import {
   emptyPackage,
@@ -9,15 +9,16 @@ import {
   warning,
   type OpenedPackage,
   type Opening,
-  type PackageStep
-} from './types';
+  type PackageStep,
+  type PackageFormat
+} from '../types';
 
 /** The first line of the format. */
 const MAGIC = 'ANDROID BACKUP\n';
 const latin = new TextDecoder('latin1');
 const utf8 = new TextEncoder();
 
-export function isAb(head: Uint8Array): boolean {
+function isAb(head: Uint8Array): boolean {
   return latin.decode(head.subarray(0, MAGIC.length)) === MAGIC;
 }
 
@@ -57,7 +58,7 @@ function readHeader(archive: ByteSource): AbHeader {
 }
 
 /** Opens an `.ab` archive: text header, then (encrypted,) packed tar. */
-export function* openAb(
+function* openAb(
   archive: ByteSource,
   prefix: string,
   opening: Opening
@@ -169,3 +170,10 @@ function signExtended(key: Uint8Array): Uint8Array {
     Array.from(key, (byte) => String.fromCharCode(byte < 128 ? byte : 0xff00 | byte)).join('')
   );
 }
+
+export const AB: PackageFormat = {
+  kind: 'ab-archive',
+  title: '.ab archive',
+  begins: isAb,
+  open: openAb
+};

@@ -1,7 +1,14 @@
-import { SliceSource, type ByteSource } from '../bytes';
-import { safePath } from './paths';
-import { SparseSource, stretchesOf } from './sparse';
-import { emptyPackage, plainFile, warning, type OpenedPackage, type PackageStep } from './types';
+import { SliceSource, type ByteSource } from '../../bytes';
+import { safePath } from '../paths';
+import { SparseSource, stretchesOf } from '../sparse';
+import {
+  emptyPackage,
+  plainFile,
+  warning,
+  type OpenedPackage,
+  type PackageStep,
+  type PackageFormat
+} from '../types';
 
 const BLOCK = 512;
 const utf8 = new TextDecoder();
@@ -265,3 +272,10 @@ function paxRecords(bytes: Uint8Array): Map<string, string> {
   }
   return records;
 }
+
+export const TAR: PackageFormat = {
+  kind: 'tar',
+  title: 'tar archive',
+  begins: (head) => isTarHeader(head.subarray(0, 512)),
+  open: openTar
+};

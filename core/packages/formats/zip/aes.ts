@@ -1,9 +1,9 @@
 import { ecb } from '@noble/ciphers/aes.js';
 import { hmac } from '@noble/hashes/hmac.js';
 import { sha1 } from '@noble/hashes/legacy.js';
-import type { ByteSource } from '../../bytes';
-import { deriveKey } from '../keys/derive';
-import type { PackageStep } from '../types';
+import type { ByteSource } from '../../../bytes';
+import { deriveKey } from '../../keys/derive';
+import type { PackageStep } from '../../types';
 
 /** Rounds of PBKDF2-HMAC-SHA1 that the format fixes. */
 const ROUNDS = 1000;

@@ -1,6 +1,6 @@
-import { crc32, u32le, type ByteSource, type ScratchFile } from '../bytes';
-import { unpackInto } from './inflate';
-import { baseName, folderOf, safePath } from './paths';
+import { crc32, u32le, type ByteSource, type ScratchFile } from '../../bytes';
+import { unpackInto } from '../inflate';
+import { baseName, folderOf, safePath } from '../paths';
 import {
   emptyPackage,
   PackageError,
@@ -8,14 +8,15 @@ import {
   warning,
   type OpenedPackage,
   type Opening,
-  type PackageStep
-} from './types';
+  type PackageStep,
+  type PackageFormat
+} from '../types';
 
 /** CRC-32 and size behind the data (RFC 1952, section 2.3.1). */
 const TRAILER = 8;
 
 /** Magic and the one defined method of RFC 1952, section 2.3.1. */
-export function isGzip(head: Uint8Array): boolean {
+function isGzip(head: Uint8Array): boolean {
   return head.length > 10 && head[0] === 0x1f && head[1] === 0x8b && head[2] === 8;
 }
 
@@ -115,3 +116,10 @@ function headerTime(gzip: ByteSource): number | null {
   const seconds = u32le(gzip.read(0, 8), 4);
   return seconds === 0 ? null : seconds * 1000;
 }
+
+export const GZIP: PackageFormat = {
+  kind: 'gzip',
+  title: 'packed file',
+  begins: isGzip,
+  open: (source, _prefix, opening) => openGzip(source, opening)
+};

@@ -4,9 +4,9 @@ import { hmac } from '@noble/hashes/hmac.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { Unzlib } from 'fflate';
 import { z } from 'zod';
-import { fromHex, u32be, type ByteSource } from '../bytes';
-import { deriveKey, MOST_ROUNDS } from './keys/derive';
-import { safePath } from './paths';
+import { fromHex, u32be, type ByteSource } from '../../bytes';
+import { deriveKey, MOST_ROUNDS } from '../keys/derive';
+import { safePath } from '../paths';
 import {
   emptyPackage,
   PackageError,
@@ -14,8 +14,9 @@ import {
   warning,
   type OpenedPackage,
   type Opening,
-  type PackageStep
-} from './types';
+  type PackageStep,
+  type PackageFormat
+} from '../types';
 
 /** The format is ours and open: docs/sealed-store.md describes it. */
 const MAGIC = 'SEALED-STORE 1\n\0';
@@ -52,12 +53,12 @@ const headerSchema = z.object({
 
 type Header = z.infer<typeof headerSchema>;
 
-export function isSealed(head: Uint8Array): boolean {
+function isSealed(head: Uint8Array): boolean {
   return latin.decode(head.subarray(0, MAGIC.length)) === MAGIC;
 }
 
 /** Opens a sealed store: one SQLite file, packed, in chunks that are each encrypted and signed. */
-export function* openSealed(
+function* openSealed(
   sealed: ByteSource,
   opening: Opening
 ): Generator<PackageStep, OpenedPackage> {
@@ -170,3 +171,10 @@ function openChunk(key: Uint8Array, nonce: Uint8Array, packed: Uint8Array): Uint
     throw error;
   }
 }
+
+export const SEALED: PackageFormat = {
+  kind: 'sealed-store',
+  title: 'sealed store',
+  begins: isSealed,
+  open: (source, _prefix, opening) => openSealed(source, opening)
+};

@@ -10,15 +10,16 @@ import {
   type CardPlace,
   type CardReading,
   type FoundFile
-} from '../card';
-import { MemorySource } from '../bytes';
-import type { TreeFile } from '../packages';
-import { LOST_MARK, type Device } from '../records';
-import type { StoreCall, StoreContact, StoreMessage, StoreReading } from '../stores';
-import { openNow } from './attachments';
+} from '../../card';
+import { MemorySource } from '../../bytes';
+import type { TreeFile } from '../../packages';
+import { LOST_MARK, type Device, type GlancedPart } from '../../records';
+import type { StoreCall, StoreContact, StoreMessage, StoreReading } from '../../stores';
+import { openNow } from '../attachments';
+import type { StoreReader } from './reader';
 
 /** A card found in a source. */
-export interface FoundCard {
+interface FoundCard {
   path: string;
   reading: CardReading;
   files: TreeFile[];
@@ -30,7 +31,7 @@ const MOST_UNNAMED = 400;
 const MOST_IMAGE = 1 << 20;
 
 /** Looks for a card: elementary files by name and content, else one dump of them. */
-export function findCard(files: TreeFile[]): FoundCard | null {
+function findCard(files: TreeFile[]): FoundCard | null {
   const small = files.filter(
     ({ file, mark }) => isSmall(file.size) && (mark === 'other' || mark === 'text')
   );
@@ -75,12 +76,12 @@ function dumped({ mark }: TreeFile, path: string, bytes: Uint8Array): FoundFile[
 }
 
 /** What a card says of itself, as facts of a device. */
-export function cardDevice({ iccid, ownNumbers }: CardReading): Partial<Device> {
+function cardDevice({ iccid, ownNumbers }: CardReading): Partial<Device> {
   return { serial: iccid, phoneNumber: ownNumbers[0]?.number ?? null };
 }
 
 /** A card's contents as a store's reading, to be joined with the others. */
-export function cardReading(card: CardReading): StoreReading {
+function cardReading(card: CardReading): StoreReading {
   return {
     messages: card.messages.map(messageOf),
     calls: card.dialled.map(({ number, name, place }, i): StoreCall => {
@@ -163,3 +164,35 @@ function reasonsOf({ deleted, missing, parts, unsure, text }: CardMessage): stri
   if (unsure) reasons.push('its national alphabet is not known here');
   return reasons;
 }
+
+const CARD_LIMITS = [
+  'All records of the card were read, including free ones. An overwritten record keeps nothing of its old content.'
+];
+
+export const CARD: StoreReader = {
+  id: 'card',
+
+  async *read(exam) {
+    const card = findCard(exam.tree.files);
+    if (!card) return;
+    exam.isA('card');
+    if (exam.source.kind === 'folder') exam.source.kind = 'card';
+    exam.isFrom(cardDevice(card.reading));
+    for (const file of card.files) exam.took(file);
+    const facts = { path: card.path, profile: 'card', fit: 100, limits: CARD_LIMITS };
+    yield* exam.give(facts, cardReading(card.reading));
+  },
+
+  peek({ tree }) {
+    const card = findCard(tree.files);
+    if (!card) return Promise.resolve({ parts: [], left: null });
+    const { messages, contacts } = card.reading;
+    const isText = messages.length > 0;
+    const part: GlancedPart = {
+      ...{ path: card.path, title: 'card', beside: [], isMore: false, from: null, to: null },
+      what: isText ? 'messages' : 'contacts',
+      count: isText ? messages.length : contacts.length
+    };
+    return Promise.resolve({ parts: [part], left: null });
+  }
+};

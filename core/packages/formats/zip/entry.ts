@@ -1,5 +1,5 @@
-import { u16le, u32le, type ByteSource } from '../../bytes';
-import { PackageError } from '../types';
+import { u16le, u32le, type ByteSource } from '../../../bytes';
+import { PackageError } from '../../types';
 
 /** Signature and size of a local header (APPNOTE.TXT 6.3, section 4.3.7). */
 export const LOCAL = 0x04034b50;

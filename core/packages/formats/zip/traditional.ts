@@ -1,5 +1,5 @@
-import { crc32Step, type ByteSource, type ScratchFile } from '../../bytes';
-import type { PackageStep } from '../types';
+import { crc32Step, type ByteSource, type ScratchFile } from '../../../bytes';
+import type { PackageStep } from '../../types';
 
 /** Bytes before the data that are random but for the last one or two (APPNOTE.TXT 6.3, section 6.1.6). */
 export const HEADER = 12;
