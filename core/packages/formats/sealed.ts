@@ -58,10 +58,7 @@ function isSealed(head: Uint8Array): boolean {
 }
 
 /** Opens a sealed store: one SQLite file, packed, in chunks that are each encrypted and signed. */
-function* openSealed(
-  sealed: ByteSource,
-  opening: Opening
-): Generator<PackageStep, OpenedPackage> {
+function* openSealed(sealed: ByteSource, opening: Opening): Generator<PackageStep, OpenedPackage> {
   const { header, dataStart } = readHeader(sealed);
   const result = emptyPackage('sealed-store');
   const key = yield* findKey(sealed.name, header, opening.keys);
