@@ -33,7 +33,8 @@ export default defineConfig({
         '--disable-sync'
       ]
     },
-    trace: 'retain-on-failure'
+    // Recording costs time in every test; TRACE=1 records those that fail.
+    trace: process.env.TRACE ? 'retain-on-failure' : 'off'
   },
   webServer: {
     command: 'node scripts/serve.mjs',
