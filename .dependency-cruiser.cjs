@@ -3,47 +3,51 @@
  * @type {import('dependency-cruiser').IConfiguration}
  */
 const layers = {
-  bytes: [],
-  records: ['bytes'],
-  plist: ['bytes'],
-  sqlite: ['bytes'],
-  packages: ['bytes', 'records', 'plist', 'sqlite'],
-  card: ['bytes', 'records'],
-  logs: ['bytes', 'records'],
-  medium: ['bytes', 'sqlite'],
-  stores: ['bytes', 'records', 'plist', 'sqlite'],
-  threads: ['bytes', 'records', 'stores'],
-  lines: ['bytes', 'records', 'threads'],
-  people: ['records'],
+  host: [],
+  records: ['host'],
+  sqlite: ['host'],
+  'formats/plist': ['host'],
+  'formats/sim': ['host', 'records'],
+  'formats/textlog': ['host', 'records'],
+  'formats/rawimage': ['host', 'sqlite'],
+  formats: ['host', 'records', 'sqlite'],
+  profiles: ['host', 'records', 'sqlite', 'formats/plist'],
+  messages: ['host', 'records', 'profiles'],
   shown: [],
-  custody: ['bytes'],
+  custody: ['host'],
   exhibits: [],
   plan: [],
-  copying: ['bytes'],
-  produce: ['bytes', 'records', 'shown', 'custody', 'threads'],
-  rebuild: ['bytes', 'sqlite', 'produce'],
-  pass: ['bytes', 'records', 'sqlite', 'packages', 'card', 'logs', 'medium', 'stores', 'threads'],
+  acquire: ['host'],
+  examine: ['host', 'records', 'sqlite', 'formats', 'profiles', 'messages'],
+  produce: ['host', 'records', 'shown', 'custody', 'messages'],
+  rebuild: ['host', 'sqlite', 'produce'],
+  'case/lines': ['host', 'records', 'messages'],
+  'case/people': ['records'],
   case: [
     'records',
-    'lines',
-    'people',
-    'threads',
-    'stores',
-    'pass',
+    'messages',
+    'profiles',
+    'examine',
     'produce',
     'custody',
     'exhibits',
     'plan',
-    'copying'
+    'acquire'
   ]
 };
 
 const tests = '\\.test\\.ts$|^core/tests/';
 
+/** Parts that lie in a part: what they may import is their own affair. */
+const inside = (part) => Object.keys(layers).filter((other) => other.startsWith(`${part}/`));
+
 const oneWay = Object.entries(layers).map(([part, allowed]) => ({
-  name: `core-${part}-imports-only-${allowed.join('-') || 'nothing'}`,
+  name: `core-${part.replace('/', '-')}-imports-only-${allowed.join('-').replaceAll('/', '-') || 'nothing'}`,
   severity: 'error',
-  from: { path: `^core/${part}/`, pathNot: tests },
+  from: {
+    path: `^core/${part}/`,
+    pathNot: [tests, ...inside(part).map((own) => `^core/${own}/`)].join('|')
+  },
   to: { path: '^core/', pathNot: `^core/(${[part, ...allowed].join('|')})/` }
 }));
 

@@ -1,4 +1,4 @@
-import type { CopyDepth, CopyFault, CopyWire } from '../core/copying';
+import type { CopyDepth, CopyFault, CopyWire } from '../core/acquire';
 
 /** One thing that must hold before a device can be copied. */
 export interface NeedView {

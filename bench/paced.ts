@@ -7,7 +7,7 @@ import {
   type CopyListing,
   type CopyPart,
   type CopyWire
-} from '../core/copying';
+} from '../core/acquire';
 import { FAULT_AT } from './devices';
 import type { Packed } from './handsets/packing';
 

@@ -8,8 +8,8 @@ import {
   writeSync
 } from 'node:fs';
 import { extname, join } from 'node:path';
-import { SourceFiles, type SourceInput } from '../core/pass';
-import type { ByteSource } from '../core/bytes';
+import { SourceFiles, type SourceInput } from '../core/examine';
+import type { ByteSource } from '../core/host';
 import { sourceIn, type Attachment } from '../core/records';
 import { partialBeside } from './partial';
 import { DiskScratch } from './scratch';

@@ -12,7 +12,7 @@ import {
   statSync
 } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { CopyError, type CopyLogEntry, type CopyPlace } from '../core/copying';
+import { CopyError, type CopyLogEntry, type CopyPlace } from '../core/acquire';
 
 /** The copying log of a copy; the only file that may differ between two copies of one state. */
 export const COPYING_LOG = 'copying-log.jsonl';

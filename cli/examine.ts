@@ -6,7 +6,7 @@ import {
   type HelperPool,
   type PassEvent,
   type SourceInput
-} from '../core/pass';
+} from '../core/examine';
 import {
   emptyDevice,
   emptyFindings,
@@ -17,9 +17,9 @@ import {
   type Source,
   type Store
 } from '../core/records';
-import { writeReason } from '../core/bytes';
+import { writeReason } from '../core/host';
 import { visible } from '../core/shown';
-import { mergePeople, nameByContacts } from '../core/threads';
+import { mergePeople, nameByContacts } from '../core/messages';
 import { writeAttachments } from './attachments';
 import { DiskScratch } from './scratch';
 import { openInputs, type Unopened } from './inputs';

@@ -8,8 +8,8 @@ import {
   readSync,
   statSync
 } from 'node:fs';
-import { systemReason } from '../core/bytes';
-import type { InputFile } from '../core/pass';
+import { systemReason } from '../core/host';
+import type { InputFile } from '../core/examine';
 import { forSystem, joined, keyOf, shownName, type DiskPath } from './file-names';
 import { hashBeside, type DiskHandle } from './threads';
 

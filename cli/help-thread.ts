@@ -1,6 +1,6 @@
 import { parentPort } from 'node:worker_threads';
-import { toldOf } from '../core/pass/asked';
-import { HelperThread, type HelperTask } from '../core/pass/helper';
+import { toldOf } from '../core/examine/asked';
+import { HelperThread, type HelperTask } from '../core/examine/helper';
 import { FileSource } from './file-source';
 import { DiskSource, type ScratchHandle } from './scratch';
 import type { DiskHandle } from './threads';

@@ -1,8 +1,8 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
-import { systemReason } from '../core/bytes';
-import { isHashFolder, isFirstPart, partsAfter } from '../core/packages';
-import type { SourceInput } from '../core/pass';
+import { systemReason } from '../core/host';
+import { isHashFolder, isFirstPart, partsAfter } from '../core/formats';
+import type { SourceInput } from '../core/examine';
 import type { Note } from '../core/records';
 import { FileSource, listFolder } from './file-source';
 

@@ -1,7 +1,7 @@
 import { existsSync, statSync } from 'node:fs';
 import { startEarly } from './threads';
 
-/** Databases from this size on get helping threads at once (core/pass/store.ts, which is not loaded yet). */
+/** Databases from this size on get helping threads at once (core/examine/store.ts, which is not loaded yet). */
 const LARGE = 64 * 1024 * 1024;
 
 const args = process.argv.slice(2);

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { KINDS, type Kind } from '../core/pass';
+import { KINDS, type Kind } from '../core/examine';
 import { isZone } from '../core/shown';
 import type { Depth } from '../core/records';
 import { refusePlaces } from './places';

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { writeReason } from '../core/bytes';
+import { writeReason } from '../core/host';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { BatchBuilder, emptyFindings, type JsonChunk, type MessageBatch } from '../core/records';

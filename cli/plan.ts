@@ -1,5 +1,5 @@
 import { readFileSync, renameSync, writeFileSync } from 'node:fs';
-import { systemReason } from '../core/bytes';
+import { systemReason } from '../core/host';
 import { intakeProblem, intakeSchema, planOf, type Intake } from '../core/plan';
 import { visible } from '../core/shown';
 import { partialBeside } from './partial';

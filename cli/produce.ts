@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { systemReason, writeReason } from '../core/bytes';
+import { systemReason, writeReason } from '../core/host';
 import { openCase, productionInput } from '../core/case';
 import {
   ChoiceError,

@@ -1,6 +1,6 @@
 import { createReadStream, existsSync, statSync } from 'node:fs';
 import { basename } from 'node:path';
-import { systemReason } from '../core/bytes';
+import { systemReason } from '../core/host';
 import { carriedSchema, type Carried, type ReadCaseFile } from '../core/case';
 import { brokenEntry, type CustodyEntry } from '../core/custody';
 import { settingsProblem, type Settings } from '../core/produce';

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import initSqlJs from 'sql.js';
-import { SourceFiles } from '../core/pass';
+import { SourceFiles } from '../core/examine';
 import type { Production, Rebuilder } from '../core/produce';
 import type { ProducedFile } from '../core/produce';
 import type { Source } from '../core/records';

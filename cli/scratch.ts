@@ -1,7 +1,7 @@
 import { mkdtempSync, openSync, readSync, rmSync, unlinkSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { MemoryScratch, type ByteSource, type ScratchFile } from '../core/bytes';
+import { MemoryScratch, type ByteSource, type ScratchFile } from '../core/host';
 
 /** What is larger than this goes to disk. */
 const IN_MEMORY = 8 << 20;

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 // Not from its index: every thread would load all formats.
-import { AskedHelper, HostPool, type HelperTold } from '../core/pass/asked';
+import { AskedHelper, HostPool, type HelperTold } from '../core/examine/asked';
 import { keyOf, type DiskPath } from './file-names';
 
 /** How a file is opened again in another thread. */

@@ -8,7 +8,7 @@ import {
   type Dirent
 } from 'node:fs';
 import { basename, join } from 'node:path';
-import { systemReason } from '../core/bytes';
+import { systemReason } from '../core/host';
 import {
   PackageError,
   packedPackage,

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { BENCH } from './devices';
-import { takeCopy, type CopyDepth, type CopyLogEntry, type CopyPlace } from '../core/copying';
+import { takeCopy, type CopyDepth, type CopyLogEntry, type CopyPlace } from '../core/acquire';
 
 /** A source of the demo that was copied on the bench. */
 export interface DemoCopy {

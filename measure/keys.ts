@@ -4,7 +4,7 @@ import { randomBytes } from 'node:crypto';
 import { pbkdf2 } from '@noble/hashes/pbkdf2.js';
 import { sha1 } from '@noble/hashes/legacy.js';
 import { sha256 } from '@noble/hashes/sha2.js';
-import { deriveKey, type HashName } from '../core/packages/keys/derive';
+import { deriveKey, type HashName } from '../core/formats/keys/derive';
 
 const rounds = Number(process.argv[2] ?? 2_000_000);
 

@@ -1,6 +1,6 @@
-import { drain, listSource, plainFile } from '../core/packages';
+import { drain, listSource, plainFile } from '../core/formats';
 import { openInputs } from '../cli/inputs';
-import { MemoryScratch } from '../core/bytes';
+import { MemoryScratch } from '../core/host';
 
 /** Recognises and lists one source, and nothing more. */
 const { inputs } = openInputs(process.argv.slice(2));

@@ -5,7 +5,7 @@ import {
   type CopyDepth,
   type CopyFault,
   type CopyWire
-} from '../../core/copying';
+} from '../../core/acquire';
 import {
   BenchRefusal,
   firstLine,

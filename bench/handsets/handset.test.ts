@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, beforeEach, mock, test } from 'node:test';
-import { COPY_DEPTHS, CopyError, type CopyDepth } from '../../core/copying';
+import { COPY_DEPTHS, CopyError, type CopyDepth } from '../../core/acquire';
 import { BENCH, HANDSETS } from '../../demo/devices';
 import { BenchRefusal, Handset, type BenchDevice } from '../index';
 

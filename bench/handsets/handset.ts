@@ -1,4 +1,4 @@
-import { CopyError, COPY_DEPTHS, type CopyDepth, type CopyWire } from '../../core/copying';
+import { CopyError, COPY_DEPTHS, type CopyDepth, type CopyWire } from '../../core/acquire';
 import {
   BenchRefusal,
   firstLine,

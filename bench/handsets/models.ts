@@ -1,4 +1,4 @@
-import type { CopyDepth } from '../../core/copying';
+import type { CopyDepth } from '../../core/acquire';
 import type { HandsetContents } from './contents';
 
 /** Handsets of one family keep their messages alike and are let in alike. */

@@ -1,4 +1,4 @@
-import type { CopyDepth } from '../../core/copying';
+import type { CopyDepth } from '../../core/acquire';
 import type { NeedView } from '../devices';
 import type { HandsetModel } from './models';
 import { MOST_WRONG, type HandsetState } from './state';

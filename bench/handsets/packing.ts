@@ -1,4 +1,4 @@
-import type { CopyDepth } from '../../core/copying';
+import type { CopyDepth } from '../../core/acquire';
 import { writeAb } from '../writers/ab';
 import { writeBackup } from '../writers/backup';
 import { writeDisk } from '../writers/disk';

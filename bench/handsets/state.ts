@@ -1,4 +1,4 @@
-import type { CopyFault } from '../../core/copying';
+import type { CopyFault } from '../../core/acquire';
 import type { HandsetModel } from './models';
 
 /** What a handset asks on its screen. */

@@ -4,7 +4,7 @@ import {
   type CopyDepth,
   type CopyFault,
   type CopyWire
-} from '../../core/copying';
+} from '../../core/acquire';
 import {
   BenchRefusal,
   type BenchAct,

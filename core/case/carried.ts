@@ -1,13 +1,13 @@
 import { z } from 'zod';
-import type { CopyDepth, CopyLogEntry } from '../copying';
+import type { CopyDepth, CopyLogEntry } from '../acquire';
 import type { CustodyEntry } from '../custody';
 import type { ExhibitLists } from '../exhibits';
-import type { Scope } from '../pass';
-import type { NamedAddresses } from '../people';
+import type { Scope } from '../examine';
+import type { NamedAddresses } from './people';
 import type { IntakeDocument } from '../plan';
 import { reasonsSchema, redactionsSchema, settingsSchema } from '../produce';
 import { joinedFilesSchema, type Source } from '../records';
-import { readingProfileSchema } from '../stores';
+import { readingProfileSchema } from '../profiles';
 
 /**
  * What a case file carries of a case beside what was found in it (version 2):

@@ -1,5 +1,5 @@
-import { CHUNK, idKey, inOrderOfTime, stateCounts, Stands, type RowList } from '../lines';
-import type { Individual } from '../people';
+import { CHUNK, idKey, inOrderOfTime, stateCounts, Stands, type RowList } from './lines';
+import type { Individual } from './people';
 import {
   emptyCounts,
   extraAt,
@@ -16,7 +16,7 @@ import {
   type Person,
   type RecordState
 } from '../records';
-import type { Correspondent } from '../threads';
+import type { Correspondent } from '../messages';
 import type { CaseStore, Conversation, IndexRecord, PlacedGap } from './model';
 import { byMember, partsByThread, strandsOf, type StorePart } from './parts';
 import { Recent } from './recent';

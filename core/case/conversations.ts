@@ -8,7 +8,7 @@ import {
   wroteTheSame,
   type Copies,
   type ThreadRange
-} from '../lines';
+} from './lines';
 import {
   findJoins,
   joinPeople,
@@ -17,9 +17,9 @@ import {
   type JoinedPeople,
   type NamedAddresses,
   type SharedLines
-} from '../people';
+} from './people';
 import type { Contact, Person } from '../records';
-import { correspondents, mergePeople, nameByContacts, type Correspondent } from '../threads';
+import { correspondents, mergePeople, nameByContacts, type Correspondent } from '../messages';
 import { CaseIndex } from './case-index';
 import type { CaseStore, Conversation } from './model';
 import { byMember, partsByThread, strandsOf, type StorePart } from './parts';

@@ -1,5 +1,5 @@
 /** The lines of one store, held in memory: what the command opens a case file with. */
-import { StoreCollector, type RowColumns, type SortedStore } from '../lines';
+import { StoreCollector, type RowColumns, type SortedStore } from './lines';
 import { BatchBuilder, type Findings, type Message, type TextColumns } from '../records';
 import type { CaseStore, StoreEntry, ToldAttachments } from './model';
 import { storeEntry, toldBy } from './store-entry';

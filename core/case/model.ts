@@ -1,6 +1,6 @@
 /** What is known of a case's lines: its stores, its conversations, and where each lies. */
-import type { Copies, RowColumns, ThreadRange, ThreadSummary } from '../lines';
-import type { JoinedPeople, SharedLines } from '../people';
+import type { Copies, RowColumns, ThreadRange, ThreadSummary } from './lines';
+import type { JoinedPeople, SharedLines } from './people';
 import type {
   Attachment,
   BatchContext,
@@ -13,7 +13,7 @@ import type {
   TextColumns,
   Thread
 } from '../records';
-import type { Correspondent } from '../threads';
+import type { Correspondent } from '../messages';
 
 /** What was found of one store, but for its messages, whose columns, texts and origins lie beside. */
 export interface StoreEntry {

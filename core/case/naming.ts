@@ -1,6 +1,6 @@
-import type { Individual } from '../people';
+import type { Individual } from './people';
 import { OWNER, type Person } from '../records';
-import { shownAddress, type Correspondent } from '../threads';
+import { shownAddress, type Correspondent } from '../messages';
 
 /** Resolves people to the names that the case knows. */
 export class Naming {

@@ -1,6 +1,6 @@
 /** Opens a case that was read from a case file: its conversations, joined people, folded copies and numbered lines. */
-import { idKey, numberRows } from '../lines';
-import type { Decisions, NamedAddresses } from '../people';
+import { idKey, numberRows } from './lines';
+import type { Decisions, NamedAddresses } from './people';
 import {
   emptyCounts,
   emptyFindings,

@@ -1,6 +1,6 @@
 /** The parts of stores that conversations lie in. */
-import type { Strand, ThreadRange } from '../lines';
-import type { Individual } from '../people';
+import type { Strand, ThreadRange } from './lines';
+import type { Individual } from './people';
 import type { CaseStore } from './model';
 
 /** Where a range of a store's rows belongs. */

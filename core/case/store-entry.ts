@@ -1,7 +1,7 @@
 /** What a case knows of one store, made of what was found in it and of its messages in their order. */
-import { idKey, type RowColumns, type SortedStore } from '../lines';
+import { idKey, type RowColumns, type SortedStore } from './lines';
 import { STATES, type Attachment, type Findings, type Gap } from '../records';
-import { compareIds } from '../threads';
+import { compareIds } from '../messages';
 import type { CaseStore, PlacedGap, StoreEntry, ToldAttachments } from './model';
 
 /** By source, and within it by path. */

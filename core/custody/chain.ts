@@ -1,6 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { utf8ToBytes } from '@noble/hashes/utils.js';
-import { toHex } from '../bytes';
+import { toHex } from '../host';
 
 /** One thing that was done in a case. */
 export interface CustodyAct {

@@ -1,6 +1,6 @@
 import type { NotConverted } from './media';
 import type { Production } from './model';
-import { sizeText } from '../bytes';
+import { sizeText } from '../host';
 import type { Settings } from './settings';
 import { visible } from '../shown';
 

@@ -1,5 +1,5 @@
 import type { SqlJsStatic } from 'sql.js';
-import { toHex, type ByteSource } from '../bytes';
+import { toHex, type ByteSource } from '../host';
 import { sha256 } from '@noble/hashes/sha2.js';
 import {
   safeFileName,

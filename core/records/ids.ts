@@ -1,6 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { utf8ToBytes } from '@noble/hashes/utils.js';
-import { toHex } from '../bytes';
+import { toHex } from '../host';
 
 /**
  * Ids that say what they belong to. A source's id holds no dot; a store's is

@@ -1,4 +1,4 @@
-import { memoryOf } from '../bytes';
+import { memoryOf } from '../host';
 import { isoTime } from './convert';
 
 const FIRST_ROOM = 1 << 20;

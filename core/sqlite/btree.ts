@@ -1,4 +1,4 @@
-import { u16be, u32be } from '../bytes';
+import { u16be, u32be } from '../host';
 import type { Damage } from './errors';
 import {
   INDEX_INTERIOR,

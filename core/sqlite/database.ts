@@ -1,4 +1,4 @@
-import { ChunkedSource, u32be, type ByteSource } from '../bytes';
+import { ChunkedSource, u32be, type ByteSource } from '../host';
 import { cellsOf, holdsRecords, walkTree, type VisitedPage } from './btree';
 import { declaredTables } from './damaged/declarations';
 import { guessTables, looseTrees } from './damaged/guess-tables';

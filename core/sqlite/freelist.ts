@@ -1,4 +1,4 @@
-import { u32be } from '../bytes';
+import { u32be } from '../host';
 import type { DatabaseHeader } from './header';
 import type { PageSet } from './pages';
 

@@ -1,4 +1,4 @@
-import { memoryOf } from '../bytes';
+import { memoryOf } from '../host';
 
 /**
  * A 53-bit hash of record bytes for telling copies of one row from each

@@ -1,4 +1,4 @@
-import { u16be, u32be, type ByteSource, type TextEncoding } from '../bytes';
+import { u16be, u32be, type ByteSource, type TextEncoding } from '../host';
 import { SqliteFormatError } from './errors';
 
 /** The database header: SQLite file format, section 1.3. */

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { MemorySource } from '../bytes';
+import { MemorySource } from '../host';
 import { snapshot } from '../tests/databases';
 import { Database } from './database';
 import { lifeOf, statesOf, type RowEvent } from './history';

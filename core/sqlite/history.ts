@@ -1,4 +1,4 @@
-import { u16be, u32be } from '../bytes';
+import { u16be, u32be } from '../host';
 import type { Database } from './database';
 import { hashBytes } from './hash';
 import { readCell, readPageHeader, TABLE_INTERIOR, TABLE_LEAF, type Cell } from './page';

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { writeJournal, type JournalImage } from '../../bench/writers/journal';
-import { MemorySource } from '../bytes';
+import { MemorySource } from '../host';
 import { askAfter, filesOf, finish, makeDatabase } from '../tests/databases';
 import { Database } from './database';
 import { recoverTables } from './freed/recover';

@@ -1,4 +1,4 @@
-import { readExactly, u32be, type ByteSource } from '../bytes';
+import { readExactly, u32be, type ByteSource } from '../host';
 import { isPageSize } from './header';
 
 /** One page image of a rollback journal (file format, section 3). */

@@ -1,4 +1,4 @@
-import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../bytes';
+import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../host';
 import { localSize, type PageHeader } from './page';
 
 /** Cells of a page of 64 KiB, at six bytes each with their pointers. */

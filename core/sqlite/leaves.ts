@@ -1,4 +1,4 @@
-import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../bytes';
+import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../host';
 import { holdsRecords, MAX_DEPTH, type VisitedPage } from './btree';
 import type { Database } from './database';
 import type { LeafCells } from './leaf-cells';

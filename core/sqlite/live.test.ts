@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import type { Database as SqlJs } from 'sql.js';
-import type { TextEncoding } from '../bytes';
+import type { TextEncoding } from '../host';
 import { askSqlite, filesOf, makeDatabase, snapshot } from '../tests/databases';
 import { Database, type SqlValue, type TableSchema } from '.';
 

@@ -1,4 +1,4 @@
-import { u32be } from '../bytes';
+import { u32be } from '../host';
 import type { PageSet } from './pages';
 
 export interface OverflowChain {

@@ -1,4 +1,4 @@
-import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../bytes';
+import { readVarint, readVarintSigned, u16be, u32be, type Varint } from '../host';
 
 /** Kinds of b-tree page by their first byte (file format, section 1.6). */
 export const INDEX_INTERIOR = 0x02;

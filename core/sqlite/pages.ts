@@ -1,4 +1,4 @@
-import { type ByteSource } from '../bytes';
+import { type ByteSource } from '../host';
 import type { DatabaseHeader } from './header';
 import type { RollbackJournal } from './journal';
 import type { WriteAheadLog } from './wal';

@@ -1,4 +1,4 @@
-import { readVarint, type TextEncoding, type Varint } from '../bytes';
+import { readVarint, type TextEncoding, type Varint } from '../host';
 import { decodeValue, serialSize, type SqlValue } from './record';
 
 const MOST_COLUMNS = 512;

@@ -6,7 +6,7 @@ import {
   readVarint,
   type TextEncoding,
   type Varint
-} from '../bytes';
+} from '../host';
 
 /** A value as SQLite stores it. Integers past 2^53 are bigints. */
 export type SqlValue = null | number | bigint | string | Uint8Array;

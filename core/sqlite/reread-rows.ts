@@ -1,4 +1,4 @@
-import { NumberIndex, type TextEncoding } from '../bytes';
+import { NumberIndex, type TextEncoding } from '../host';
 import { cellsOf, type VisitedPage } from './btree';
 import type { Database, LiveRow } from './database';
 import { LeafCells } from './leaf-cells';

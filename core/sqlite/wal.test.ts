@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { beginAnew, writeLog, type LogCommit } from '../../bench/writers/log';
-import { MemorySource } from '../bytes';
+import { MemorySource } from '../host';
 import { askAfter, filesOf, makeDatabase } from '../tests/databases';
 import { Database } from './database';
 import { statesOf } from './history';

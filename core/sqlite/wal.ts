@@ -1,4 +1,4 @@
-import { readExactly, u32be, type ByteSource } from '../bytes';
+import { readExactly, u32be, type ByteSource } from '../host';
 import { isPageSize } from './header';
 
 /** One frame of the write-ahead log (file format, section 4.1). */

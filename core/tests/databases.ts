@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, existsSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import initSqlJs, { type Database as SqlJs } from 'sql.js';
-import { MemorySource } from '../bytes';
+import { MemorySource } from '../host';
 import type { DatabaseFiles } from '../sqlite';
 
 const SQL = await initSqlJs();

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
-import { append, MemoryScratch, MemorySource } from '../bytes';
-import { EVERYTHING, runPass, type PassEvent, type PassRequest } from '../pass';
+import { append, MemoryScratch, MemorySource } from '../host';
+import { EVERYTHING, runPass, type PassEvent, type PassRequest } from '../examine';
 import { emptyFindings, messagesOf, type FileRecord, type Findings, type Source } from '../records';
-import { byTime, mergePeople } from '../threads';
+import { byTime, mergePeople } from '../messages';
 
 export interface PassResult {
   source: Source;

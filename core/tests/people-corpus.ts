@@ -1,8 +1,8 @@
-import { idKey, emptyColumns, type ToldLines } from '../lines';
-import { findJoins, joinPeople, UNDECIDED, type Join } from '../people';
+import { idKey, emptyColumns, type ToldLines } from '../case/lines';
+import { findJoins, joinPeople, UNDECIDED, type Join } from '../case/people';
 import type { Contact, Person } from '../records';
-import { nameByContacts, mergePeople, normaliseAddress } from '../threads';
-import { wroteTheSame } from '../lines';
+import { nameByContacts, mergePeople, normaliseAddress } from '../messages';
+import { wroteTheSame } from '../case/lines';
 import { seeded } from './telephony';
 
 /** Four invented sources, and who is really behind each of their addresses. */

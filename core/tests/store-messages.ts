@@ -1,4 +1,4 @@
-import type { StoreMessage, StoreProof } from '../stores';
+import type { StoreMessage, StoreProof } from '../profiles';
 
 let made = 0;
 

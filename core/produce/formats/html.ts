@@ -1,4 +1,4 @@
-import { sizeText } from '../../bytes';
+import { sizeText } from '../../host';
 import { escapeHtml } from '../escape';
 import type { MediaShelf, NoFile, ShelvedFile } from '../media';
 import {

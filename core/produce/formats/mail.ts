@@ -1,7 +1,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { utf8ToBytes } from '@noble/hashes/utils.js';
 import { createMimeMessage } from 'mimetext/browser';
-import { toHex } from '../../bytes';
+import { toHex } from '../../host';
 import {
   shownBody,
   STATE_MARKS,

@@ -1,4 +1,4 @@
-import { sizeText } from '../../bytes';
+import { sizeText } from '../../host';
 import {
   carrierText,
   JOINED,

@@ -1,7 +1,7 @@
 import { concatBytes } from '@noble/hashes/utils.js';
 import { BlobReader, configure, ZipReader, type FileEntry } from '@zip.js/zip.js';
 import { Gunzip, Unzlib } from 'fflate';
-import { byteText } from '../../bytes';
+import { byteText } from '../../host';
 import { readingsOf } from './escapes';
 import { pdfTexts } from './pdf-text';
 import type { LetGo } from './let-go';

@@ -1,5 +1,5 @@
 import { sha256 } from '@noble/hashes/sha2.js';
-import { toHex } from '../../bytes';
+import { toHex } from '../../host';
 
 /** Files that go along as they are, told by their checksums: what stands in them was decided. */
 export class LetGo {

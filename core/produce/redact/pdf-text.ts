@@ -1,5 +1,5 @@
 import { inflateSync, unzlibSync } from 'fflate';
-import { byteText, textBytes } from '../../bytes';
+import { byteText, textBytes } from '../../host';
 import type { DecodedText } from './types';
 
 /** A stream of a PDF that is a file of its own: one that is attached, a picture. */

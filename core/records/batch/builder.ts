@@ -1,4 +1,4 @@
-import type { TextEncoding } from '../../bytes';
+import type { TextEncoding } from '../../host';
 import { STATES, type Message } from '../model';
 import { Dictionary, Growing, Interned } from './growing';
 import type {

@@ -1,4 +1,4 @@
-import { memoryOf, type TextEncoding } from '../../bytes';
+import { memoryOf, type TextEncoding } from '../../host';
 
 const HIGH = 0x80808080;
 

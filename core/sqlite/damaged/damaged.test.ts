@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { MemorySource } from '../../bytes';
+import { MemorySource } from '../../host';
 import { makeDatabase } from '../../tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../tests/telephony';
 import { SqliteFormatError } from '../errors';

@@ -1,4 +1,4 @@
-import type { TextEncoding } from '../../bytes';
+import type { TextEncoding } from '../../host';
 import { cellsOf } from '../btree';
 import { readPageHeader, TABLE_LEAF } from '../page';
 import type { PageSet } from '../pages';

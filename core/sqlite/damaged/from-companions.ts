@@ -1,4 +1,4 @@
-import { ChunkedSource, type ByteSource } from '../../bytes';
+import { ChunkedSource, type ByteSource } from '../../host';
 import { Database, type DatabaseFiles } from '../database';
 import { PAGE_SIZES } from '../header';
 import { readJournal, type RollbackJournal } from '../journal';

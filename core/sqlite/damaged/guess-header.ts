@@ -5,7 +5,7 @@ import {
   type ByteSource,
   type TextEncoding,
   type Varint
-} from '../../bytes';
+} from '../../host';
 import { PAGE_SIZES, type DatabaseHeader } from '../header';
 import { readCell, readPageHeader, TABLE_LEAF } from '../page';
 import { serialSize } from '../record';

@@ -1,11 +1,11 @@
-import { u16be, u32be } from '../../bytes';
+import { u16be, u32be } from '../../host';
 import { cellsOf } from '../btree';
 import { gatherOverflow } from '../overflow';
 import { readPageHeader, TABLE_INTERIOR, TABLE_LEAF } from '../page';
 import type { PageSet } from '../pages';
 import { decodeRecord, type SqlValue } from '../record';
 import { tableSchema, type TableSchema } from '../schema';
-import type { TextEncoding } from '../../bytes';
+import type { TextEncoding } from '../../host';
 import { isBtreePage } from './page-check';
 
 /** A tree of rows that no declaration leads to. */

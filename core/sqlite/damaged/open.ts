@@ -1,4 +1,4 @@
-import { ChunkedSource, type ByteSource } from '../../bytes';
+import { ChunkedSource, type ByteSource } from '../../host';
 import { Database, type DatabaseFiles } from '../database';
 import { SqliteFormatError } from '../errors';
 import { headerAt, type DatabaseHeader } from '../header';

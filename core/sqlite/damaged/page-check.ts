@@ -1,4 +1,4 @@
-import { readVarint, u16be, u32be, type Varint } from '../../bytes';
+import { readVarint, u16be, u32be, type Varint } from '../../host';
 import {
   INDEX_INTERIOR,
   INDEX_LEAF,

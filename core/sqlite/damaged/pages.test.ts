@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { createCipheriv } from 'node:crypto';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { MemorySource, u32be } from '../../bytes';
+import { MemorySource, u32be } from '../../host';
 import { askSqlite, filesOf, makeDatabase } from '../../tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../tests/telephony';
 import { Database } from '../database';

@@ -1,4 +1,4 @@
-import { u16be } from '../../bytes';
+import { u16be } from '../../host';
 import { firstFilled } from './blank';
 import type { Candidate, Region } from './candidate';
 import type { MatchContext, Searched } from './evaluate';

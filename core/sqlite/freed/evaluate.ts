@@ -1,4 +1,4 @@
-import { f64be, intBe, u32be, type TextEncoding } from '../../bytes';
+import { f64be, intBe, u32be, type TextEncoding } from '../../host';
 import { localSize } from '../page';
 import { serialSize } from '../record';
 import type { Candidate, Hints, Region } from './candidate';

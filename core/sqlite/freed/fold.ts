@@ -1,4 +1,4 @@
-import { NumberIndex } from '../../bytes';
+import { NumberIndex } from '../../host';
 import type { LiveRow } from '../database';
 import {
   indexOf,

@@ -5,7 +5,7 @@ import {
   sharableRoom,
   type MakeRoom,
   type TextEncoding
-} from '../../bytes';
+} from '../../host';
 import { arrange } from '../database';
 import { sketchRange } from '../hash';
 import { decodeRecord } from '../record';

@@ -1,4 +1,4 @@
-import { ChunkedSource, type ByteSource } from '../../bytes';
+import { ChunkedSource, type ByteSource } from '../../host';
 import type { Database } from '../database';
 import type { PageSet } from '../pages';
 import type { WalFrame, WriteAheadLog } from '../wal';

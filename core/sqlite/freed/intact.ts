@@ -1,4 +1,4 @@
-import { readVarint, readVarintSigned, type Varint } from '../../bytes';
+import { readVarint, readVarintSigned, type Varint } from '../../host';
 import { serialSize } from '../record';
 import type { Candidate, Region } from './candidate';
 import { evaluate, type MatchContext, type Reading, type Searched } from './evaluate';

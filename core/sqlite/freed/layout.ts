@@ -1,4 +1,4 @@
-import { isPrintable, type TextEncoding } from '../../bytes';
+import { isPrintable, type TextEncoding } from '../../host';
 import type { SqlValue } from '../record';
 import type { Affinity } from '../declaration';
 import type { IndexSchema, TableSchema } from '../schema';

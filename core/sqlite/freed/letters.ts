@@ -1,4 +1,4 @@
-import type { TextEncoding } from '../../bytes';
+import type { TextEncoding } from '../../host';
 
 /**
  * What the texts of a column are made of. Dates, addresses and codes keep to

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
 import { makeDatabase } from '../../tests/databases';
-import { MemorySource } from '../../bytes';
+import { MemorySource } from '../../host';
 import { Database } from '../database';
 import { LeafCells } from '../leaf-cells';
 import { readLeaf } from '../leaves';

@@ -1,4 +1,4 @@
-import { isPrintable, readVarint, varintSize, type Varint } from '../../bytes';
+import { isPrintable, readVarint, varintSize, type Varint } from '../../host';
 import { serialSize } from '../record';
 import type { Candidate, Region } from './candidate';
 import { judgeBit, judgeInteger, judgeReal, shortfall, type MatchContext } from './evaluate';

@@ -1,4 +1,4 @@
-import { append, readVarint, u16be, varintSize, type Varint } from '../../bytes';
+import { append, readVarint, u16be, varintSize, type Varint } from '../../host';
 import type { Candidate, Hints, Region } from './candidate';
 import { cellEnd, mayHold, type MatchContext, type Reading, type Searched } from './evaluate';
 import { IMPOSSIBLE } from './evidence';

@@ -1,4 +1,4 @@
-import { u32be } from '../../bytes';
+import { u32be } from '../../host';
 import { cellsOf, holdsRecords, walkTree } from '../btree';
 import type { Database } from '../database';
 import { trunks } from '../freelist';

@@ -5,7 +5,7 @@ import { SCHEMA_TABLE, schemaRow, tableSchema, type TableSchema } from '../schem
 import { isReread, type LiveRows, readLiveRows, sampleOf } from '../live-rows';
 import { foldRows } from './fold';
 import { rowsFromEntries } from './index-rows';
-import { append, roomFor, type TextEncoding } from '../../bytes';
+import { append, roomFor, type TextEncoding } from '../../host';
 import { ENOUGH_ROWS, indexLayout, type Layout, learnEntry, learnRow, tableLayout } from './layout';
 import { inferRowNumbers, sequenceOf } from './rownumbers';
 import { copyOf, type FreedRowList, FreedRows, WholeRows } from './freed-rows';

@@ -10,7 +10,7 @@ import { currentImages, otherImages, pageImages } from './images';
 import { mapPages, PageUses } from './owners';
 import { freeArea, staleArea } from './regions';
 import { addSpace, countSpace, noSpace } from './space';
-import { u16be, u32be } from '../../bytes';
+import { u16be, u32be } from '../../host';
 
 const sent = messages(500, seeded(6));
 

@@ -1,4 +1,4 @@
-import { u16be } from '../../bytes';
+import { u16be } from '../../host';
 import { LeafCells } from '../leaf-cells';
 import { readCell, readPageHeader, TABLE_LEAF, type PageHeader } from '../page';
 import { isBlank } from './blank';

@@ -1,4 +1,4 @@
-import { decodeCut, decodeText, isPrintable, u32be, type TextEncoding } from '../../bytes';
+import { decodeCut, decodeText, isPrintable, u32be, type TextEncoding } from '../../host';
 import { arrange } from '../database';
 import { hashBytes, hashRange } from '../hash';
 import { decodeValue, serialSize, type SqlValue } from '../record';

@@ -1,4 +1,4 @@
-import { readVarint, readVarintSigned, u16be } from '../../bytes';
+import { readVarint, readVarintSigned, u16be } from '../../host';
 import type { Database } from '../database';
 import { walkLeaves } from '../leaves';
 import { isReread, placesOf, type LiveRows } from '../live-rows';

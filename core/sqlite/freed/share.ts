@@ -1,4 +1,4 @@
-import { isShared as liesShared, sharableRoom } from '../../bytes';
+import { isShared as liesShared, sharableRoom } from '../../host';
 import type { Database } from '../database';
 import type { LeafReader } from '../leaf-columns';
 import { SharedWork } from '../shared-work';

@@ -1,4 +1,4 @@
-import type { TextEncoding } from '../../bytes';
+import type { TextEncoding } from '../../host';
 import type { Database } from '../database';
 import { indexOf, type LiveRows } from '../live-rows';
 import { decodeValue, serialSize, type SqlValue } from '../record';

@@ -4,7 +4,7 @@ import { tableSchema } from '../schema';
 import type { Candidate } from './candidate';
 import { learnRow, tableLayout } from './layout';
 import { readRow, type FreedRow, type RowProof } from './row';
-import type { TextEncoding } from '../../bytes';
+import type { TextEncoding } from '../../host';
 
 const table = tableSchema({
   type: 'table',

@@ -1,4 +1,4 @@
-import { isPrintable, type TextEncoding } from '../../bytes';
+import { isPrintable, type TextEncoding } from '../../host';
 import { IMPOSSIBLE } from './evidence';
 
 /** From here on the usual case is worth a look of its own. */

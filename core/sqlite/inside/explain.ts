@@ -1,4 +1,4 @@
-import { readVarint, readVarintSigned, u16be, varintSize, type Varint } from '../../bytes';
+import { readVarint, readVarintSigned, u16be, varintSize, type Varint } from '../../host';
 import type { Database } from '../database';
 import type { Candidate } from '../freed/candidate';
 import { pageImages, type PageImage } from '../freed/images';

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { MemorySource } from '../../bytes';
+import { MemorySource } from '../../host';
 import { finish, makeDatabase, snapshot } from '../../tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../../tests/telephony';
 import { Database } from '../database';

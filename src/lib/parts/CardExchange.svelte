@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Exchange } from '$core/copying';
+  import type { Exchange } from '$core/acquire';
 
   const { exchange }: { exchange: readonly Exchange[] } = $props();
 </script>

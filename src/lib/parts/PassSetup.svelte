@@ -1,6 +1,6 @@
 <script lang="ts">
   import { TZDate } from '@date-fns/tz';
-  import type { Kind } from '$core/pass';
+  import type { Kind } from '$core/examine';
   import type { Depth } from '$core/records';
   import { errorText } from '$lib/format';
   import type { OpenCase } from '$lib/state/desk.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { ReadingProfile } from '$core/stores';
+  import type { ReadingProfile } from '$core/profiles';
   import type { OpenCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
   import FilePick from './FilePick.svelte';

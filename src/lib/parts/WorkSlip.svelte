@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { DeviceView, NeedView } from '$bench/devices';
-  import type { CopyDepth } from '$core/copying';
+  import type { CopyDepth } from '$core/acquire';
   import { bytes, errorText, plural } from '$lib/format';
   import type { BenchDesk } from '$lib/state/bench.svelte';
   import type { OpenCase } from '$lib/state/desk.svelte';

@@ -1,4 +1,4 @@
-import { FORMATS } from '$core/packages';
+import { FORMATS } from '$core/formats';
 
 /** What sources and packages are called on the shelf, by the kind that a pass recognised. */
 export const SOURCE_KINDS: Readonly<Record<string, string>> = {

@@ -2,7 +2,7 @@ import { error, json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { BenchRefusal, type BenchDevice } from '$bench/index';
 import { BENCH } from '$demo/devices';
-import { COPY_DEPTHS, CopyError, WaitError } from '$core/copying';
+import { COPY_DEPTHS, CopyError, WaitError } from '$core/acquire';
 
 /** @throws 404 where nothing of that name is on the bench */
 export function deviceOf(id: string): BenchDevice {

@@ -7,7 +7,7 @@ import type { CaseRecord, IntakeRecord } from '../storage/schema';
 import type { CaseDeskApi } from '../worker/desk-api';
 import type { NamedBlob } from '../worker/protocol';
 import type { Remote } from 'comlink';
-import { personId } from '$core/threads';
+import { personId } from '$core/messages';
 
 /** Any day behind the story's. */
 const DEMO_DAY = '2026-12-31';

@@ -2,7 +2,7 @@ import { proxy, wrap, type Remote } from 'comlink';
 import { getContext, setContext } from 'svelte';
 import { giveUpPasses } from '../storage/passes';
 import type { Door } from '../worker/case.worker';
-import type { Exchange } from '$core/copying';
+import type { Exchange } from '$core/acquire';
 import type { CaseDeskApi } from '../worker/desk-api';
 import type {
   CaseSummary,

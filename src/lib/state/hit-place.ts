@@ -1,4 +1,4 @@
-import { foldText } from '$core/lines';
+import { foldText } from '$core/case/lines';
 import type { Line } from '../worker/protocol';
 
 /** What of a line may hold a text that is looked for, beside its own words. */

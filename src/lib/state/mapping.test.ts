@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { readingProfileSchema, type DeskTable } from '../../../core/stores';
+import { readingProfileSchema, type DeskTable } from '../../../core/profiles';
 import {
   emptyProfile,
   expressionOf,

@@ -1,4 +1,4 @@
-import type { Clock, DeskTable, Expression, MessageMapping, ReadingProfile } from '$core/stores';
+import type { Clock, DeskTable, Expression, MessageMapping, ReadingProfile } from '$core/profiles';
 
 /** Roles that the technician may give to columns. */
 export type Role = 'body' | 'time' | 'sender' | 'conversation' | 'attachment';

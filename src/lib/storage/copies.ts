@@ -1,4 +1,4 @@
-import { CopyError, PART, type CopyLogEntry, type CopyPlace } from '$core/copying';
+import { CopyError, PART, type CopyLogEntry, type CopyPlace } from '$core/acquire';
 import { openStorage } from './open';
 import type { CopyRecord } from './schema';
 

@@ -1,5 +1,5 @@
 import type { IndexRecord, ToldAttachments } from '$core/case';
-import { CHUNK, type RowColumns, type SortedStore } from '$core/lines';
+import { CHUNK, type RowColumns, type SortedStore } from '$core/case/lines';
 import { openStorage } from './open';
 import type {
   AttachmentsRecord,

@@ -1,4 +1,4 @@
-import type { ReadingProfile } from '$core/stores';
+import type { ReadingProfile } from '$core/profiles';
 import { openStorage } from './open';
 import type { ProfileRecord } from './schema';
 

@@ -16,12 +16,12 @@ import type {
   TextColumns,
   Thread
 } from '$core/records';
-import type { RowColumns } from '$core/lines';
+import type { RowColumns } from '$core/case/lines';
 import type { CopiedFrom, IndexRecord, StoreEntry } from '$core/case';
-import type { Decisions, NamedAddresses } from '$core/people';
-import type { Scope } from '$core/pass';
-import type { ReadingProfile } from '$core/stores';
-import type { CopyDepth, CopyLogEntry } from '$core/copying';
+import type { Decisions, NamedAddresses } from '$core/case/people';
+import type { Scope } from '$core/examine';
+import type { ReadingProfile } from '$core/profiles';
+import type { CopyDepth, CopyLogEntry } from '$core/acquire';
 import type { CustodyEntry } from '$core/custody';
 import type { ExhibitLists } from '$core/exhibits';
 import type { IntakeDocument } from '$core/plan';

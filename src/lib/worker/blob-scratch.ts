@@ -1,4 +1,4 @@
-import type { ByteSource, ScratchFile } from '$core/bytes';
+import type { ByteSource, ScratchFile } from '$core/host';
 import { BlobSource } from './blob-source';
 
 /** Pieces are joined to blobs of this size, which the browser may move to disk. */

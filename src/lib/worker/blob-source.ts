@@ -1,4 +1,4 @@
-import type { InputFile } from '$core/pass';
+import type { InputFile } from '$core/examine';
 import type { BlobHandle } from './helpers';
 
 /** Asking the browser for bytes takes as long as reading this many: what is read goes on to be near. */

@@ -6,7 +6,7 @@ import {
   type FileRecord,
   type Source
 } from '$core/records';
-import { UNDECIDED } from '$core/people';
+import { UNDECIDED } from '$core/case/people';
 import type { CaseParts, Carried } from '$core/case';
 import type { CaseRecord, NoteRecord, SourceRecord } from '../storage/schema';
 import type { KeptIndex } from './store-lines';

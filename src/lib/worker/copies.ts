@@ -1,6 +1,6 @@
 import { downloadZip } from 'client-zip';
-import { CardReader, CopyError, takeCopy, type CopyEvent, type CopyWire } from '$core/copying';
-import { PauseGate } from '$core/pass';
+import { CardReader, CopyError, takeCopy, type CopyEvent, type CopyWire } from '$core/acquire';
+import { PauseGate } from '$core/host';
 import { bytes } from '../format';
 import { logAct } from '../storage/custody';
 import { BrowserCopy, keepCopy, keptCopies, keptCopy, removeCopy } from '../storage/copies';

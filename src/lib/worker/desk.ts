@@ -1,5 +1,5 @@
 import { Naming } from '$core/case';
-import type { ByteSource } from '$core/bytes';
+import type { ByteSource } from '$core/host';
 import { Facets } from './facets';
 import type { FileRecord, SourcePart } from '$core/records';
 import { ZonedTime } from '$core/shown';

@@ -1,9 +1,9 @@
 import type { CaseIndex, Naming } from '$core/case';
 import { OWNER } from '$core/records';
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import { append } from '$core/bytes';
+import { append } from '$core/host';
 import type { ChosenKind, ExhibitChange } from '$core/exhibits';
-import { CHUNK } from '$core/lines';
+import { CHUNK } from '$core/case/lines';
 import {
   Secrets,
   type Reason,

@@ -1,7 +1,7 @@
 import { sha256 as plainSha256 } from '@noble/hashes/sha2.js';
 import { createSHA256 } from 'hash-wasm';
-import { toHex } from '$core/bytes';
-import type { Hasher } from '$core/pass';
+import { toHex } from '$core/host';
+import type { Hasher } from '$core/examine';
 
 export async function sha256Hasher(): Promise<Hasher> {
   const hash = await createSHA256();

@@ -1,4 +1,4 @@
-import { HelperThread, toldOf, type HelperTask } from '$core/pass';
+import { HelperThread, toldOf, type HelperTask } from '$core/examine';
 import { BlobSource } from './blob-source';
 import type { BlobHandle } from './helpers';
 

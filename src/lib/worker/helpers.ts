@@ -1,4 +1,4 @@
-import { AskedHelper, HostPool, type HelperTold } from '$core/pass';
+import { AskedHelper, HostPool, type HelperTold } from '$core/examine';
 
 /** How a file is opened again in another worker; a blob goes there without its bytes. */
 export interface BlobHandle {

@@ -1,5 +1,5 @@
 import { carriedSchema, ofStore, type Carried } from '$core/case';
-import { UNDECIDED } from '$core/people';
+import { UNDECIDED } from '$core/case/people';
 import {
   BatchBuilder,
   caseFileSchema,
@@ -12,7 +12,7 @@ import {
   type Findings,
   type Source
 } from '$core/records';
-import { idKey } from '$core/lines';
+import { idKey } from '$core/case/lines';
 import { isZone } from '$core/shown';
 import type { z } from 'zod';
 import { keepCarried } from '../storage/carried';

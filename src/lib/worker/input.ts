@@ -1,4 +1,4 @@
-import type { SourceInput } from '$core/pass';
+import type { SourceInput } from '$core/examine';
 import type { SourceRecord } from '../storage/schema';
 import { BlobSource } from './blob-source';
 import type { Shelf } from './shelf';

@@ -1,5 +1,5 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import type { ByteSource } from '$core/bytes';
+import type { ByteSource } from '$core/host';
 import type { ZonedTime } from '$core/shown';
 import { InsideDatabase } from './inside';
 import type { InsidePage, InsideRecord, InsideView } from './protocol';

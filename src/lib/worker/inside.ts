@@ -1,5 +1,5 @@
-import type { ByteSource } from '$core/bytes';
-import { assemble, scanMedium } from '$core/medium';
+import type { ByteSource } from '$core/host';
+import { assemble, scanMedium } from '$core/formats/rawimage';
 import { proofText } from '$core/produce';
 import type { ZonedTime } from '$core/shown';
 import type { Message, Proof } from '$core/records';

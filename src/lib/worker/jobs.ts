@@ -1,6 +1,6 @@
+import { PauseGate } from '$core/host';
 import {
   EVERYTHING,
-  PauseGate,
   runPass,
   scopeOf,
   wantOf,
@@ -8,9 +8,9 @@ import {
   type Scope,
   type Stage,
   type Want
-} from '$core/pass';
+} from '$core/examine';
 import { emptyCounts, STATES, type Depth, type Source } from '$core/records';
-import type { CountryCode } from '$core/threads';
+import type { CountryCode } from '$core/messages';
 import { version } from '../../../package.json';
 import { logAct, type Act } from '../storage/custody';
 import { savedProfiles } from '../storage/profiles';

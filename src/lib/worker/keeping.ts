@@ -5,8 +5,8 @@ import {
   StoreCollector,
   type RowColumns,
   type SortedStore
-} from '$core/lines';
-import { covers, withScope, type Scope } from '$core/pass';
+} from '$core/case/lines';
+import { covers, withScope, type Scope } from '$core/examine';
 import {
   BatchBuilder,
   emptyCounts,

@@ -1,7 +1,7 @@
 import { Naming } from '$core/case';
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { MemorySource } from '$core/bytes';
+import { MemorySource } from '$core/host';
 import type { Attachment, FileRecord, Findings, Message } from '$core/records';
 import { ZonedTime } from '$core/shown';
 import { messageRecord } from '../../../core/tests/records';

@@ -1,12 +1,12 @@
 import { Recent, type CaseIndex, type Naming } from '$core/case';
 import { proxyMarker } from 'comlink';
 import mime from 'mime';
-import { CHUNK } from '$core/lines';
-import { mimeOf } from '$core/pass';
+import { CHUNK } from '$core/case/lines';
+import { mimeOf } from '$core/examine';
 import { extraAt, fileKindOf, idAt, type FileKind } from '$core/records';
 import type { ZonedTime } from '$core/shown';
 import { typeOf } from '$core/produce';
-import type { ByteSource } from '$core/bytes';
+import type { ByteSource } from '$core/host';
 import type { Facets } from './facets';
 import { fingerprint, standingFor } from './lookalikes';
 import type {

@@ -1,4 +1,4 @@
-import { idKey } from '$core/lines';
+import { idKey } from '$core/case/lines';
 import {
   gapId,
   type Call,
@@ -7,7 +7,7 @@ import {
   type Gap,
   type Message
 } from '$core/records';
-import { mergePeople } from '$core/threads';
+import { mergePeople } from '$core/messages';
 import { attachmentsOf } from '../storage/lines';
 import type { StoreLines } from './store-lines';
 

@@ -1,4 +1,4 @@
-import { idKey } from '$core/lines';
+import { idKey } from '$core/case/lines';
 import { emptyFindings, type Findings, type Message } from '$core/records';
 import { openStorage } from '../storage/open';
 import type { CaseRecord, ChunkRecord } from '../storage/schema';

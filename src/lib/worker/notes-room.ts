@@ -1,5 +1,5 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import { foldText } from '$core/lines';
+import { foldText } from '$core/case/lines';
 import { logAct } from '../storage/custody';
 import { keepNotes, keptNotes } from '../storage/notes';
 import type { NoteRecord } from '../storage/schema';

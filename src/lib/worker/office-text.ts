@@ -1,5 +1,5 @@
 import { unzipSync } from 'fflate';
-import { readMarkup } from '$core/bytes';
+import { readMarkup } from '$core/host';
 
 /** Bytes to which one part may grow: texts are small, and a packed one could be made to overwhelm. */
 const MOST_PART = 64 * 1024 * 1024;

@@ -1,5 +1,5 @@
 import type { CaseIndex, Conversation, Naming } from '$core/case';
-import { foldText, type RowList } from '$core/lines';
+import { foldText, type RowList } from '$core/case/lines';
 import { STATES } from '$core/records';
 import type { ReadFilter } from './protocol';
 import type { RowMask } from './row-mask';

@@ -1,5 +1,5 @@
 import type { ProxyMarked } from 'comlink';
-import type { JoinReason } from '$core/people';
+import type { JoinReason } from '$core/case/people';
 
 /** What the page asks about the people of a case. */
 export interface PeopleApi extends ProxyMarked {

@@ -1,6 +1,6 @@
 import type { CaseIndex, Naming } from '$core/case';
 import { proxyMarker } from 'comlink';
-import { NamesError, readNames, UNDECIDED, type Decisions, type Join } from '$core/people';
+import { NamesError, readNames, UNDECIDED, type Decisions, type Join } from '$core/case/people';
 import { OWNER } from '$core/records';
 import { logAct } from '../storage/custody';
 import type { CaseRecord, SourceRecord } from '../storage/schema';

@@ -1,5 +1,5 @@
 import ICAL from 'ical.js';
-import { NamesError, readNames } from '$core/people';
+import { NamesError, readNames } from '$core/case/people';
 import type { CalendarEntry, Preview } from './media-api';
 import { officeText } from './office-text';
 

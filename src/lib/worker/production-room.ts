@@ -1,7 +1,7 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
 import initSqlJs from 'sql.js';
 import sqlUrl from 'sql.js/dist/sql-wasm.wasm?url';
-import type { ByteSource } from '$core/bytes';
+import type { ByteSource } from '$core/host';
 import { productionInput } from '$core/case';
 import type { ExhibitLists } from '$core/exhibits';
 import {

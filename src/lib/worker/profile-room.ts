@@ -1,6 +1,6 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import type { ByteSource } from '$core/bytes';
-import type { ProfileDesk, ReadingProfile } from '$core/stores';
+import type { ByteSource } from '$core/host';
+import type { ProfileDesk, ReadingProfile } from '$core/profiles';
 import { logAct } from '../storage/custody';
 import { deleteProfile, putProfile, savedProfiles, type SavedProfiles } from '../storage/profiles';
 import { deskOver, importProfile, trial } from './profiles';

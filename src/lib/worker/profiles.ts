@@ -1,4 +1,4 @@
-import type { ByteSource } from '$core/bytes';
+import type { ByteSource } from '$core/host';
 import { ZonedTime } from '$core/shown';
 import { Database, recoverTables, SqliteFormatError, type RecoveredTable } from '$core/sqlite';
 import {
@@ -10,7 +10,7 @@ import {
   type ProfileDesk,
   type ReadingProfile,
   type StoreMessage
-} from '$core/stores';
+} from '$core/profiles';
 import { putProfile } from '../storage/profiles';
 import type { ProfileImport, ProfileTrial } from './protocol';
 

@@ -1,5 +1,5 @@
 import type { FileRow } from './media-api';
-import type { Scope } from '$core/pass';
+import type { Scope } from '$core/examine';
 import {
   STATES,
   type CallDirection,
@@ -14,7 +14,7 @@ import type { CellSpan, FreedTotals, LogStretch, RowEvent } from '$core/sqlite';
 import type { BrokenLink, CustodyEntry } from '$core/custody';
 import type { ChosenKind } from '$core/exhibits';
 import type { Reason, Redaction, UndecidedFile } from '$core/produce';
-import type { CopyDepth, CopyFault, Exchange } from '$core/copying';
+import type { CopyDepth, CopyFault, Exchange } from '$core/acquire';
 import type { CopiedFrom } from '$core/case';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 

@@ -1,5 +1,5 @@
 import type { Conversation, KeptAttachment, Naming } from '$core/case';
-import { CHUNK, type RowList } from '$core/lines';
+import { CHUNK, type RowList } from '$core/case/lines';
 import { bodyAt, extraAt, idAt, sourceIn, STATES, type Gap, type TextColumns } from '$core/records';
 import type { ZonedTime } from '$core/shown';
 import { isNotice } from './notices';

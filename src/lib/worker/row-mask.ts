@@ -1,4 +1,4 @@
-import { idKey } from '$core/lines';
+import { idKey } from '$core/case/lines';
 import type { FileKind } from '$core/records';
 import { fileKindOf } from '$core/records';
 import type { ReadFilter } from './protocol';

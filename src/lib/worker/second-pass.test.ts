@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { EVERYTHING, scopeOf, type Kind, type Scope } from '$core/pass';
+import { EVERYTHING, scopeOf, type Kind, type Scope } from '$core/examine';
 import type { Call, Findings, Message } from '$core/records';
 import { messageRecord } from '../../../core/tests/records';
 import { keptNotes, keepNotes } from '../storage/notes';

@@ -1,4 +1,4 @@
-import { failedGlance, glanceAt } from '$core/pass';
+import { failedGlance, glanceAt } from '$core/examine';
 import type { SourceGlance } from '$core/records';
 import { logAct } from '../storage/custody';
 import { savedProfiles } from '../storage/profiles';

@@ -1,5 +1,5 @@
-import type { ByteSource } from '$core/bytes';
-import { SourceFiles } from '$core/pass';
+import type { ByteSource } from '$core/host';
+import { SourceFiles } from '$core/examine';
 import type { SourceRecord } from '../storage/schema';
 import { BlobScratch } from './blob-scratch';
 import { BlobSource } from './blob-source';

@@ -1,5 +1,5 @@
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import { EVERYTHING, wantOf } from '$core/pass';
+import { EVERYTHING, wantOf } from '$core/examine';
 import { sourceIn, type Depth } from '$core/records';
 import { logAct } from '../storage/custody';
 import { openStorage } from '../storage/open';

@@ -1,5 +1,5 @@
 import { CaseIndex, Recent, type CaseStore, type ToldAttachments } from '$core/case';
-import { CHUNK, emptyColumns, idKey, type RowColumns } from '$core/lines';
+import { CHUNK, emptyColumns, idKey, type RowColumns } from '$core/case/lines';
 import {
   momentAt,
   originAt,

@@ -1,6 +1,6 @@
 import type { Naming } from '$core/case';
 import { proxyMarker, type ProxyMarked } from 'comlink';
-import { stateCounts } from '$core/lines';
+import { stateCounts } from '$core/case/lines';
 import { STATES, type Counts, type ProofMethod, type RecordState } from '$core/records';
 import type { CaseRecord, ProductionRecord, SourceRecord } from '../storage/schema';
 import { DAY, WallClock } from './wall-clock';

@@ -1,4 +1,4 @@
-import { CHUNK, foldedTexts, foldText, Needle, type FoldedTexts } from '$core/lines';
+import { CHUNK, foldedTexts, foldText, Needle, type FoldedTexts } from '$core/case/lines';
 import { textsPart } from '../storage/lines';
 import type { RunKey } from '../storage/schema';
 import { turn } from './turn';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { fromHex, toHex } from '$core/bytes';
+import { fromHex, toHex } from '$core/host';
 import {
   COPY_DEPTHS,
   CopyError,
@@ -8,7 +8,7 @@ import {
   type CopyPart,
   type CopyWire,
   type Transmit
-} from '$core/copying';
+} from '$core/acquire';
 import type { CopyOrder } from './protocol';
 
 const FAULTS = [

@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { z } from 'zod';
-import { PART } from '$core/copying';
+import { PART } from '$core/acquire';
 import { answered, deviceOf, requestOf } from '$lib/server/bench';
 import type { RequestHandler } from './$types';
 

@@ -1,6 +1,6 @@
 import { error, text } from '@sveltejs/kit';
 import { CardDevice } from '$bench/index';
-import { fromHex, toHex } from '$core/bytes';
+import { fromHex, toHex } from '$core/host';
 import { answered, deviceOf } from '$lib/server/bench';
 import type { RequestHandler } from './$types';
 

@@ -2,8 +2,8 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { CLOCKS_BY_NAME, type Clock, type DeskColumn, type Expression } from '$core/stores';
-  import type { OfferedReading, ProfileDesk, ReadingProfile, WorkedOut } from '$core/stores';
+  import { CLOCKS_BY_NAME, type Clock, type DeskColumn, type Expression } from '$core/profiles';
+  import type { OfferedReading, ProfileDesk, ReadingProfile, WorkedOut } from '$core/profiles';
   import ProfilePreview from '$lib/parts/ProfilePreview.svelte';
   import SavedProfiles from '$lib/parts/SavedProfiles.svelte';
   import { count, errorText, plural } from '$lib/format';

@@ -1,0 +1,63 @@
+import { grouped } from '../host';
+import type { TreeFile } from '../formats';
+import type { Note } from '../records';
+import type { CarvedFiles } from './types';
+
+export function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
+  const what = path === '' ? 'The backup' : path;
+  const text =
+    reason === 'key-needed'
+      ? `${what} is encrypted. It can be read with its password or key.`
+      : `${what} is encrypted, and none of the passwords or keys given opens it.`;
+  return { level: 'error', code: reason, text, path: path || null };
+}
+
+export function noMessages(path: string): Note {
+  return {
+    level: 'warning',
+    code: 'no-messages',
+    text: `${path} is a database, but none of its tables fits a reading profile for messages.`,
+    path
+  };
+}
+
+export function noStores(name: string, files: TreeFile[]): Note {
+  const text = `Nothing in ${name} is a message store: ${someOf(files)}.`;
+  return { level: 'error', code: 'not-recognised', text, path: null };
+}
+
+export function otherFiles(files: TreeFile[]): Note {
+  const verb = files.length === 1 ? 'is not a message store' : 'are not message stores';
+  return { level: 'info', code: 'not-recognised', text: `${someOf(files)} ${verb}.`, path: null };
+}
+
+export function nothing(name: string): Note {
+  return { level: 'error', code: 'empty', text: `${name} holds no files.`, path: null };
+}
+
+/** The first paths, and how many others there are. */
+function someOf(files: TreeFile[]): string {
+  const some = files
+    .slice(0, 3)
+    .map(({ file }) => file.path)
+    .join(', ');
+  return files.length > 3 ? `${some} and ${grouped(files.length - 3)} more` : some;
+}
+
+/** How many files were told by their content in a raw medium, and what is known of them. */
+export function carvedNote({ file, carved }: CarvedFiles): Note {
+  const { files, leftAt } = carved;
+  const deleted = files.filter(({ isDeleted }) => isDeleted).length;
+  const open = files.filter(({ isDeleted }) => isDeleted === null).length;
+  const told = [
+    deleted > 0 ? `${grouped(deleted)} of them lie where the file system keeps nothing` : '',
+    open > 0 ? `for ${grouped(open)} of them it cannot be told whether they were deleted` : ''
+  ].filter((part) => part !== '');
+  const rest = told.length > 0 ? `; ${told.join('; ')}` : '';
+  const left =
+    leftAt === null
+      ? ''
+      : ` The search for more was given up at offset ${grouped(leftAt)}: too many beginnings of files have no end.`;
+  const text = `Files recognised by their content in ${file.path}: ${grouped(files.length)}${rest}.${left}`;
+  return { level: 'info', code: 'carved-files', text, path: file.path };
+}

@@ -1,0 +1,15 @@
+/** The formats of packages, in the order in which first bytes are tried: those with the surest marks first. */
+import type { PackageFormat } from './types';
+import { AB } from './ab';
+import { GZIP } from './gzip';
+import { SEALED } from './sealed';
+import { TAR } from './tar';
+import { ZIP } from './zip';
+import { ZSTD } from './zstd';
+
+export const FORMATS: readonly PackageFormat[] = [ZIP, GZIP, ZSTD, AB, SEALED, TAR];
+
+/** The format that a file begins like; null for what is no package. */
+export function formatOf(head: Uint8Array): PackageFormat | null {
+  return FORMATS.find((format) => format.begins(head)) ?? null;
+}
