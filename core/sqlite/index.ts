@@ -1,19 +1,19 @@
-export { Database } from './database';
-export type { DatabaseFiles, LiveRow } from './database';
-export { columnsTransfer, readColumns } from './leaf-columns';
-export type { Damaged, LeafColumns, LeafReader } from './leaf-columns';
-export { passingLeafAt, readLeaf } from './leaves';
-export { isReread, sampleOf } from './live-rows';
-export type { VisitedPage } from './btree';
-export type { PagePlace } from './pages';
-export type { LargeRows, LiveRows } from './live-rows';
-export { LeafCells } from './leaf-cells';
-export { RecordCursor } from './record-cursor';
-export { GUESSED_NAME } from './damaged/guess-tables';
-export { holdsPages, linksAgree, openDatabase } from './damaged/open';
-export { openLog } from './damaged/from-companions';
-export type { OpenedDatabase } from './damaged/opened';
-export { guessEncoding, syntheticHeader } from './damaged/guess-header';
+export { Database } from './read/database';
+export type { DatabaseFiles, LiveRow } from './read/database';
+export { columnsTransfer, readColumns } from './read/leaf-columns';
+export type { Damaged, LeafColumns, LeafReader } from './read/leaf-columns';
+export { passingLeafAt, readLeaf } from './read/leaves';
+export { isReread, sampleOf } from './read/live-rows';
+export type { VisitedPage } from './format/btree';
+export type { PagePlace } from './format/pages';
+export type { LargeRows, LiveRows } from './read/live-rows';
+export { LeafCells } from './format/leaf-cells';
+export { RecordCursor } from './format/record-cursor';
+export { GUESSED_NAME } from './read/guess-tables';
+export { holdsPages, linksAgree, openDatabase } from './repair/open';
+export { openLog } from './repair/from-companions';
+export type { OpenedDatabase } from './repair/opened';
+export { guessEncoding, syntheticHeader } from './repair/guess-header';
 export {
   cellsOfTrunk,
   fillsItsSize,
@@ -22,18 +22,18 @@ export {
   isPageKind,
   pageKeys,
   rowsOfTrunk
-} from './damaged/page-check';
-export { headerAt, isPageSize, PAGE_SIZES } from './header';
-export { lifeOf, statesOf } from './history';
-export type { FileState, RowEvent } from './history';
-export type { DatabaseHeader } from './header';
-export { TABLE_INTERIOR, TABLE_LEAF } from './page';
-export { PageSet } from './pages';
-export { readWalAt } from './wal';
-export type { WriteAheadLog } from './wal';
-export { SqliteFormatError } from './errors';
-export type { Damage, SqliteProblem } from './errors';
-export { explainCell, logStretches, PAGE_KINDS, pageMap } from './inside';
+} from './format/page-check';
+export { headerAt, isPageSize, PAGE_SIZES } from './format/header';
+export { lifeOf, statesOf } from './inspect/history';
+export type { FileState, RowEvent } from './inspect/history';
+export type { DatabaseHeader } from './format/header';
+export { TABLE_INTERIOR, TABLE_LEAF } from './format/page';
+export { PageSet } from './format/pages';
+export { readWalAt } from './format/wal';
+export type { WriteAheadLog } from './format/wal';
+export { SqliteFormatError } from './format/errors';
+export type { Damage, SqliteProblem } from './format/errors';
+export { explainCell, logStretches, PAGE_KINDS, pageMap } from './inspect';
 export type {
   CellField,
   CellPlace,
@@ -43,19 +43,19 @@ export type {
   LogStretch,
   PageKind,
   PageMap
-} from './inside';
-export type { Layout } from './freed/layout';
-export { recoverTables, sampledLayouts } from './freed/recover';
-export type { RecoverProgress, RecoveredTable } from './freed/recover';
-export { FreedRows, rowNumbersOf, WholeRows } from './freed/freed-rows';
-export type { FreedFacts, FreedRowList, PackedRows } from './freed/freed-rows';
-export { PageUses } from './freed/owners';
-export { searchShare, transferOf } from './freed/share';
-export type { SearchCrew, ShareFound, SharePlan } from './freed/share';
-export type { PageRange } from './freed/images';
-export { noSpace } from './freed/space';
-export type { FreedSpace } from './freed/space';
-export type { FreedRow, RowProof } from './freed/row';
-export type { SqlValue } from './record';
-export { tableSchema } from './schema';
-export type { TableSchema } from './schema';
+} from './inspect';
+export type { Layout } from './recover/layout';
+export { recoverTables, sampledLayouts } from './recover/recover';
+export type { RecoverProgress, RecoveredTable } from './recover/recover';
+export { FreedRows, rowNumbersOf, WholeRows } from './recover/freed-rows';
+export type { FreedFacts, FreedRowList, PackedRows } from './recover/freed-rows';
+export { PageUses } from './recover/owners';
+export { searchShare, transferOf } from './recover/share';
+export type { SearchCrew, ShareFound, SharePlan } from './recover/share';
+export type { PageRange } from './recover/images';
+export { noSpace } from './recover/space';
+export type { FreedSpace } from './recover/space';
+export type { FreedRow, RowProof } from './recover/row';
+export type { SqlValue } from './format/record';
+export { tableSchema } from './format/schema';
+export type { TableSchema } from './format/schema';
