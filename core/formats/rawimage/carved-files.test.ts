@@ -10,7 +10,7 @@ import { picture } from '../../../demo/more/pictures';
 import { MemorySource } from '../../host';
 import { carveByContent, fileAt, volumesOf, type CarvedFile } from './index';
 
-const SAMPLES = join(import.meta.dirname, '../tests/samples');
+const SAMPLES = join(import.meta.dirname, '../../tests/samples');
 const AT = Date.UTC(2026, 2, 1);
 
 function carved(bytes: Uint8Array): CarvedFile[] {
