@@ -77,6 +77,24 @@ module.exports = {
       from: { path: '^core/', pathNot: tests },
       to: { dependencyTypes: ['core'] }
     },
+    {
+      name: 'the-service-knows-no-page',
+      severity: 'error',
+      from: { path: '^src/lib/(service|storage)/', pathNot: tests },
+      to: { path: '^src/(routes|lib/(stations|frame|ui|state))/' }
+    },
+    {
+      name: 'stations-know-no-other',
+      severity: 'error',
+      from: { path: '^src/lib/stations/([^/]+)/' },
+      to: { path: '^src/lib/stations/', pathNot: '^src/lib/stations/$1/' }
+    },
+    {
+      name: 'what-stations-share-knows-none',
+      severity: 'error',
+      from: { path: '^src/lib/(ui|state|frame)/' },
+      to: { path: '^src/(routes|lib/stations)/' }
+    },
     ...oneWay
   ],
   options: {

@@ -2,7 +2,7 @@ declare global {
   namespace App {
     interface PageState {
       /** The kind of record that Read shows, so that going back leads to the one before. */
-      facet?: import('$lib/worker/protocol').Facet;
+      facet?: import('$lib/service/api/protocol').Facet;
     }
   }
 

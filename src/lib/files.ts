@@ -1,5 +1,5 @@
 import type { EvidencePlace } from './storage/schema';
-import type { NamedBlob } from './worker/protocol';
+import type { NamedBlob } from './service/api/protocol';
 
 /** One source to be added: files that belong together. */
 export interface FileGroup {

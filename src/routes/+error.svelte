@@ -1,6 +1,6 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import Wordmark from '$lib/parts/Wordmark.svelte';
+  import Wordmark from '$lib/ui/Wordmark.svelte';
 
   const missing = $derived(page.status === 404);
 </script>

@@ -4,7 +4,7 @@
   import { notices } from '$lib/state/notices';
   import { STORAGE_CHANNEL } from '$lib/storage/open';
   import { look } from '$lib/state/look.svelte';
-  import Notices from '$lib/parts/Notices.svelte';
+  import Notices from '$lib/frame/Notices.svelte';
 
   const { children }: { children: Snippet } = $props();
   look.load();

@@ -4,8 +4,8 @@ import { intakeSchema } from '$core/plan';
 import { beginCase, newCase } from '../storage/casebook';
 import { keepIntake, keptIntake } from '../storage/intake';
 import type { CaseRecord, IntakeRecord } from '../storage/schema';
-import type { CaseDeskApi } from '../worker/desk-api';
-import type { NamedBlob } from '../worker/protocol';
+import type { CaseDeskApi } from '../service/case/desk-api';
+import type { NamedBlob } from '../service/api/protocol';
 import type { Remote } from 'comlink';
 import { personId } from '$core/messages';
 

@@ -1,9 +1,9 @@
 import { proxy, wrap, type Remote } from 'comlink';
 import { getContext, setContext } from 'svelte';
 import { giveUpPasses } from '../storage/passes';
-import type { Door } from '../worker/case.worker';
+import type { Door } from '../service/case/case.worker';
 import type { Exchange } from '$core/acquire';
-import type { CaseDeskApi } from '../worker/desk-api';
+import type { CaseDeskApi } from '../service/case/desk-api';
 import type {
   CaseSummary,
   ClosedSource,
@@ -11,7 +11,7 @@ import type {
   CopyView,
   DeskEvent,
   JobView
-} from '../worker/protocol';
+} from '../service/api/protocol';
 
 /** The page's side of an open case: the worker, and what it last said. */
 export class OpenCase {
@@ -43,7 +43,7 @@ export class OpenCase {
 
   /** @param afresh the page was not just loaded again */
   async open(caseId: string, afresh: boolean): Promise<void> {
-    this.worker = new Worker(new URL('../worker/case.worker.ts', import.meta.url), {
+    this.worker = new Worker(new URL('../service/case/case.worker.ts', import.meta.url), {
       type: 'module'
     });
     this.worker.addEventListener('error', (event) => {

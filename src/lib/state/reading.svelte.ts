@@ -1,5 +1,5 @@
 import { STATES, type RecordState } from '$core/records';
-import type { Facet, ReadFilter } from '../worker/protocol';
+import type { Facet, ReadFilter } from '../service/api/protocol';
 
 export const SORTS = {
   lines: 'most messages first',

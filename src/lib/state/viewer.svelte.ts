@@ -1,4 +1,4 @@
-import type { FilePlace } from '../worker/media-api';
+import type { FilePlace } from '../service/api/media-api';
 
 /** The files that are looked at in full size, one at a time. */
 class Viewer {

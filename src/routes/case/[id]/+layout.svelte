@@ -2,10 +2,10 @@
   import { onDestroy, onMount, type Snippet } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import AllowReading from '$lib/parts/AllowReading.svelte';
-  import CaseHeader from '$lib/parts/CaseHeader.svelte';
-  import JobStrip from '$lib/parts/JobStrip.svelte';
-  import KeyList from '$lib/parts/KeyList.svelte';
+  import AllowReading from '$lib/frame/AllowReading.svelte';
+  import CaseHeader from '$lib/frame/CaseHeader.svelte';
+  import JobStrip from '$lib/frame/JobStrip.svelte';
+  import KeyList from '$lib/frame/KeyList.svelte';
   import { errorText } from '$lib/format';
   import { fillDemoCase } from '$lib/state/demo';
   import { OpenCase, provideCase } from '$lib/state/desk.svelte';
@@ -116,7 +116,7 @@
     {/if}
     {@render children()}
     {#if viewer.current}
-      {#await import('$lib/parts/FileViewer.svelte') then { default: FileViewer }}
+      {#await import('$lib/frame/FileViewer.svelte') then { default: FileViewer }}
         <FileViewer {open} />
       {/await}
     {/if}

@@ -3,9 +3,9 @@
   import { page } from '$app/state';
   import type { CopyKind } from '$core/plan';
   import { errorText } from '$lib/format';
-  import BenchList from '$lib/parts/BenchList.svelte';
-  import WorkSlip from '$lib/parts/WorkSlip.svelte';
-  import { BenchDesk } from '$lib/state/bench.svelte';
+  import BenchList from '$lib/stations/bench/BenchList.svelte';
+  import WorkSlip from '$lib/stations/bench/WorkSlip.svelte';
+  import { BenchDesk } from '$lib/stations/bench/bench.svelte';
   import { useCase } from '$lib/state/desk.svelte';
   import { IntakeDesk } from '$lib/state/intake.svelte';
   import type { SourceRecord } from '$lib/storage/schema';

@@ -2,13 +2,13 @@
   import { untrack } from 'svelte';
   import { page as at } from '$app/state';
   import { bytes, count, errorText } from '$lib/format';
-  import FileTotals from '$lib/inside/FileTotals.svelte';
-  import PageBytes from '$lib/inside/PageBytes.svelte';
-  import PageMap from '$lib/inside/PageMap.svelte';
-  import RecordFields from '$lib/inside/RecordFields.svelte';
+  import FileTotals from '$lib/stations/inside/FileTotals.svelte';
+  import PageBytes from '$lib/stations/inside/PageBytes.svelte';
+  import PageMap from '$lib/stations/inside/PageMap.svelte';
+  import RecordFields from '$lib/stations/inside/RecordFields.svelte';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
-  import type { InsidePage, InsideRecord, InsideView, LineDetail } from '$lib/worker/protocol';
+  import type { InsidePage, InsideRecord, InsideView, LineDetail } from '$lib/service/api/protocol';
 
   const open = useCase();
   const sourceId = at.url.searchParams.get('source') ?? '';

@@ -3,10 +3,10 @@
   import { page } from '$app/state';
   import { FIRST_CHECKS, MUST_NOT } from '$core/plan';
   import { date, errorText } from '$lib/format';
-  import CopyList from '$lib/parts/CopyList.svelte';
-  import IntakeForm from '$lib/parts/IntakeForm.svelte';
-  import RouteChart from '$lib/parts/RouteChart.svelte';
-  import RouteList from '$lib/parts/RouteList.svelte';
+  import CopyList from '$lib/stations/intake/CopyList.svelte';
+  import IntakeForm from '$lib/stations/intake/IntakeForm.svelte';
+  import RouteChart from '$lib/stations/intake/RouteChart.svelte';
+  import RouteList from '$lib/stations/intake/RouteList.svelte';
   import { useCase } from '$lib/state/desk.svelte';
   import { IntakeDesk } from '$lib/state/intake.svelte';
 

@@ -1,10 +1,10 @@
 <script lang="ts">
   import { withDays } from '$lib/day';
   import { plural, count, errorText, shortHash } from '$lib/format';
-  import { detailText } from '$lib/log-words';
+  import { detailText } from '$lib/stations/log/log-words';
   import { useCase } from '$lib/state/desk.svelte';
   import { saveBlob } from '$lib/state/save';
-  import type { CustodyView } from '$lib/worker/protocol';
+  import type { CustodyView } from '$lib/service/api/protocol';
   import { ZonedTime } from '$core/shown';
 
   const open = useCase();

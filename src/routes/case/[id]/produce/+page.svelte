@@ -10,17 +10,17 @@
     type UndecidedFile
   } from '$core/produce';
   import { bytes, count, errorText, plural } from '$lib/format';
-  import ExhibitList from '$lib/parts/ExhibitList.svelte';
-  import PackageCheck from '$lib/parts/PackageCheck.svelte';
-  import PagePreview from '$lib/parts/PagePreview.svelte';
-  import PresetPicker from '$lib/parts/PresetPicker.svelte';
-  import ProduceSettings from '$lib/parts/ProduceSettings.svelte';
-  import ProductionHistory from '$lib/parts/ProductionHistory.svelte';
-  import Redactions from '$lib/parts/Redactions.svelte';
-  import UndecidedFiles from '$lib/parts/UndecidedFiles.svelte';
+  import ExhibitList from '$lib/stations/produce/ExhibitList.svelte';
+  import PackageCheck from '$lib/stations/produce/PackageCheck.svelte';
+  import PagePreview from '$lib/ui/PagePreview.svelte';
+  import PresetPicker from '$lib/stations/produce/PresetPicker.svelte';
+  import ProduceSettings from '$lib/stations/produce/ProduceSettings.svelte';
+  import ProductionHistory from '$lib/stations/produce/ProductionHistory.svelte';
+  import Redactions from '$lib/stations/produce/Redactions.svelte';
+  import UndecidedFiles from '$lib/stations/produce/UndecidedFiles.svelte';
   import { useCase } from '$lib/state/desk.svelte';
   import { notices } from '$lib/state/notices';
-  import { PRESETS } from '$lib/state/presets';
+  import { PRESETS } from '$lib/stations/produce/presets';
   import { reading } from '$lib/state/reading.svelte';
   import { saveBlob } from '$lib/state/save';
   import { STATES } from '$core/records';
@@ -31,7 +31,7 @@
     Produced,
     ProductionResult,
     RedactionView
-  } from '$lib/worker/protocol';
+  } from '$lib/service/api/protocol';
 
   const open = useCase();
 

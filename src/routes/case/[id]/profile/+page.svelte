@@ -4,8 +4,8 @@
   import { page } from '$app/state';
   import { CLOCKS_BY_NAME, type Clock, type DeskColumn, type Expression } from '$core/profiles';
   import type { OfferedReading, ProfileDesk, ReadingProfile, WorkedOut } from '$core/profiles';
-  import ProfilePreview from '$lib/parts/ProfilePreview.svelte';
-  import SavedProfiles from '$lib/parts/SavedProfiles.svelte';
+  import ProfilePreview from '$lib/stations/profiles/ProfilePreview.svelte';
+  import SavedProfiles from '$lib/stations/profiles/SavedProfiles.svelte';
   import { count, errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import {
@@ -18,10 +18,10 @@
     withDirection,
     withRole,
     type Role
-  } from '$lib/state/mapping';
+  } from '$lib/stations/profiles/mapping';
   import { notices } from '$lib/state/notices';
   import { saveBlob } from '$lib/state/save';
-  import type { ProfileTrial } from '$lib/worker/protocol';
+  import type { ProfileTrial } from '$lib/service/api/protocol';
 
   const open = useCase();
   const sourceId = page.url.searchParams.get('source') ?? '';

@@ -3,31 +3,31 @@
   import { pushState, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import { Tabs } from '@skeletonlabs/skeleton-svelte';
-  import CallList from '$lib/parts/CallList.svelte';
-  import ContactList from '$lib/parts/ContactList.svelte';
-  import ContactSheet from '$lib/parts/ContactSheet.svelte';
-  import Correspondents from '$lib/parts/Correspondents.svelte';
-  import DayRange from '$lib/parts/DayRange.svelte';
-  import NarrowBy from '$lib/parts/NarrowBy.svelte';
-  import NarrowedTo from '$lib/parts/NarrowedTo.svelte';
-  import PeopleList from '$lib/parts/PeopleList.svelte';
-  import FacetTabs from '$lib/parts/FacetTabs.svelte';
-  import FirstHint from '$lib/parts/FirstHint.svelte';
-  import GapList from '$lib/parts/GapList.svelte';
-  import FileList from '$lib/parts/FileList.svelte';
-  import HitList from '$lib/parts/HitList.svelte';
-  import Margin from '$lib/parts/Margin.svelte';
-  import type River from '$lib/parts/River.svelte';
-  import Spine from '$lib/parts/Spine.svelte';
-  import StateChips from '$lib/parts/StateChips.svelte';
-  import ThreadHead from '$lib/parts/ThreadHead.svelte';
+  import CallList from '$lib/stations/read/CallList.svelte';
+  import ContactList from '$lib/stations/read/ContactList.svelte';
+  import ContactSheet from '$lib/stations/read/ContactSheet.svelte';
+  import Correspondents from '$lib/stations/read/Correspondents.svelte';
+  import DayRange from '$lib/stations/read/DayRange.svelte';
+  import NarrowBy from '$lib/stations/read/NarrowBy.svelte';
+  import NarrowedTo from '$lib/stations/read/NarrowedTo.svelte';
+  import PeopleList from '$lib/stations/read/PeopleList.svelte';
+  import FacetTabs from '$lib/stations/read/FacetTabs.svelte';
+  import FirstHint from '$lib/stations/read/FirstHint.svelte';
+  import GapList from '$lib/stations/read/GapList.svelte';
+  import FileList from '$lib/stations/read/FileList.svelte';
+  import HitList from '$lib/stations/read/HitList.svelte';
+  import Margin from '$lib/stations/read/Margin.svelte';
+  import type River from '$lib/stations/read/River.svelte';
+  import Spine from '$lib/stations/read/Spine.svelte';
+  import StateChips from '$lib/stations/read/StateChips.svelte';
+  import ThreadHead from '$lib/stations/read/ThreadHead.svelte';
   import { errorText } from '$lib/format';
-  import { arranged } from '$lib/state/correspondents';
-  import { deletionOf } from '$lib/state/deletion';
+  import { arranged } from '$lib/stations/read/correspondents';
+  import { deletionOf } from '$lib/stations/read/deletion';
   import { useCase } from '$lib/state/desk.svelte';
   import { isTyping } from '$lib/state/keys';
   import { latest } from '$lib/state/latest';
-  import { LineWindow } from '$lib/state/lines.svelte';
+  import { LineWindow } from '$lib/stations/read/lines.svelte';
   import { reading } from '$lib/state/reading.svelte';
   import { STATES } from '$core/records';
   import type {
@@ -36,7 +36,7 @@
     FacetCounts,
     LineDetail,
     River as RiverData
-  } from '$lib/worker/protocol';
+  } from '$lib/service/api/protocol';
 
   const open = useCase();
   reading.enter(page.params.id!);
@@ -47,7 +47,7 @@
   let RiverChart = $state<typeof River | null>(null);
   $effect(() => {
     if (lines.total > 0 && !RiverChart)
-      void import('$lib/parts/River.svelte').then((part) => (RiverChart = part.default));
+      void import('$lib/stations/read/River.svelte').then((part) => (RiverChart = part.default));
   });
   let detail = $state.raw<LineDetail | null>(null);
   const lastDetail = latest();

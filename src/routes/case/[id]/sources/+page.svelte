@@ -1,9 +1,9 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { page } from '$app/state';
-  import FilePick from '$lib/parts/FilePick.svelte';
-  import PassSetup from '$lib/parts/PassSetup.svelte';
-  import SourceCard from '$lib/parts/SourceCard.svelte';
+  import FilePick from '$lib/ui/FilePick.svelte';
+  import PassSetup from '$lib/stations/sources/PassSetup.svelte';
+  import SourceCard from '$lib/stations/sources/SourceCard.svelte';
   import {
     canReadInPlace,
     groupFolder,
@@ -14,9 +14,9 @@
     type FileGroup,
     type PlacedGroup
   } from '$lib/files';
-  import RemovedSources from '$lib/parts/RemovedSources.svelte';
-  import RoomHere from '$lib/parts/RoomHere.svelte';
-  import type { AddResult } from '$lib/worker/protocol';
+  import RemovedSources from '$lib/stations/sources/RemovedSources.svelte';
+  import RoomHere from '$lib/stations/sources/RoomHere.svelte';
+  import type { AddResult } from '$lib/service/api/protocol';
   import { errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
   import { takeIncoming } from '$lib/state/incoming';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import BarsChart from '$lib/parts/BarsChart.svelte';
-  import { MARKS } from '$lib/parts/marks';
+  import BarsChart from '$lib/stations/summary/BarsChart.svelte';
+  import { MARKS } from '$lib/ui/marks';
   import { dayText, withDays } from '$lib/day';
   import { bytes, count, date, errorText, plural } from '$lib/format';
   import { useCase } from '$lib/state/desk.svelte';
@@ -9,7 +9,7 @@
   import { METHOD_WORDS } from '$core/produce';
   import { STATES, type RecordState } from '$core/records';
   import { ZonedTime } from '$core/shown';
-  import type { ByState, CaseFigures } from '$lib/worker/summary-room';
+  import type { ByState, CaseFigures } from '$lib/service/case/summary-room';
 
   const open = useCase();
   let figures = $state.raw<CaseFigures | null>(null);
