@@ -50,6 +50,8 @@ test('a day’s work without a mouse: from the empty casebook to the records', a
   // All hits get a label at once; then the view is narrowed to it.
   await tabTo(page, strip.getByRole('button', { name: 'Label them' }));
   await press(page, 'Enter');
+  // What is typed before the field has the focus would be keys of the view.
+  await expect(page.getByRole('textbox', { name: 'Label', exact: true })).toBeFocused();
   await page.keyboard.type('money');
   await press(page, 'Enter');
   await expect(page.getByText(/messages labelled “money”/)).toBeVisible();
