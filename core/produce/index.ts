@@ -11,7 +11,7 @@ export { readableCopy, UnreadableError } from './readable';
 export { UndecidedError } from './guard';
 export type { UndecidedFile } from './guard';
 export { RedactionError, Secrets } from './redact';
-export { runProduction, SettingsError } from './run';
+export { prepareProduction, runProduction, SettingsError } from './run';
 export type { ProduceEvent, ProductionSummary, Rebuilder, Workshop } from './run';
 export {
   FORMAT_NAMES,

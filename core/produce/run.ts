@@ -78,42 +78,51 @@ export class SettingsError extends Error {
   override readonly name = 'SettingsError';
 }
 
+/** A production that is gathered and redacted, and of which nothing has left yet. */
+export interface Prepared {
+  /** What the package may be called, in which nothing is told that is covered. */
+  name: string;
+  /**
+   * Sets the pages, volume by volume; a preview ends here.
+   * @throws SettingsError where no pages can be set
+   */
+  print(): AsyncGenerator<ProduceEvent, Printed>;
+  /** The other formats, then the log, the description and the lists of the bag. Where pages are asked for they are set before. */
+  write(): AsyncGenerator<ProduceEvent>;
+}
+
 /**
- * Produces the chosen records of a case as a bag, file by file. The same case
- * and settings give the same bytes, but for the moment of making.
- * @throws ChoiceError, RedactionError, SettingsError, UndecidedError; the signal's reason when it is stopped
+ * Gathers the chosen records of a case, redacts them, and asks what becomes of
+ * files with covered words inside.
+ * @throws ChoiceError, RedactionError, SettingsError, UndecidedError
+ */
+export async function prepareProduction(
+  input: ProductionInput,
+  settings: Settings,
+  workshop: Workshop
+): Promise<Prepared> {
+  const { production, redactor } = gather(input, settings, workshop.made);
+  check(settings, redactor);
+  const run = new Run(production, redactor, settings, workshop);
+  if (!workshop.isPreview) await run.guard.decide(production, settings, run.context);
+  return run;
+}
+
+/**
+ * Produces the chosen records of a case as a bag, file by file: prepares,
+ * prints, and writes. The same case and settings give the same bytes, but for
+ * the moment of making.
+ * @throws as `prepareProduction`; the signal's reason when it is stopped
  */
 export async function* runProduction(
   input: ProductionInput,
   settings: Settings,
   workshop: Workshop
 ): AsyncGenerator<ProduceEvent> {
-  const { production, redactor } = gather(input, settings, workshop.made);
-  check(settings, redactor);
-  yield { type: 'begin', name: packageName(production.head) };
-  const run = new Run(production, redactor, settings, workshop);
-  if (!workshop.isPreview) await run.guard.decide(production, settings, run.context);
-  const formats = settings.formats.filter((name) => name !== 'pdf' && name !== 'database');
-  const total = formats.length + 1;
-  if (settings.formats.includes('pdf')) yield* run.print();
-  run.stamp();
-  for (const [i, name] of formats.entries()) {
-    yield { type: 'progress', what: FORMAT_TITLES[name], done: i, total };
-    for await (const file of run.written(name)) {
-      workshop.signal.throwIfAborted();
-      yield await run.payload(file, name);
-    }
-  }
-  if (settings.formats.includes('database')) {
-    const { rebuild } = workshop;
-    if (!rebuild)
-      throw new SettingsError(
-        'A store can only be rebuilt where its evidence is: name its folder with --sources.'
-      );
-    for await (const file of rebuild(production)) yield await run.payload(file, 'database');
-  }
-  yield { type: 'progress', what: 'checksums', done: formats.length, total };
-  yield* run.finish();
+  const prepared = await prepareProduction(input, settings, workshop);
+  yield { type: 'begin', name: prepared.name };
+  if (settings.formats.includes('pdf')) yield* prepared.print();
+  yield* prepared.write();
 }
 
 function check(settings: Settings, redactor: Redactor): void {
@@ -123,7 +132,7 @@ function check(settings: Settings, redactor: Redactor): void {
     );
 }
 
-class Run {
+class Run implements Prepared {
   readonly context: FormatContext;
   readonly guard: Guard;
   private readonly files: (WrittenFile & { from: string })[] = [];
@@ -152,8 +161,36 @@ class Run {
     this.guard = new Guard(redactor, (from) => this.ownTexts(from));
   }
 
+  get name(): string {
+    return packageName(this.production.head);
+  }
+
+  async *write(): AsyncGenerator<ProduceEvent> {
+    const { settings, workshop, production } = this;
+    this.stamp();
+    const formats = settings.formats.filter((name) => name !== 'pdf' && name !== 'database');
+    const total = formats.length + 1;
+    for (const [i, name] of formats.entries()) {
+      yield { type: 'progress', what: FORMAT_TITLES[name], done: i, total };
+      for await (const file of this.written(name)) {
+        workshop.signal.throwIfAborted();
+        yield await this.payload(file, name);
+      }
+    }
+    if (settings.formats.includes('database')) {
+      const { rebuild } = workshop;
+      if (!rebuild)
+        throw new SettingsError(
+          'A store can only be rebuilt where its evidence is: name its folder with --sources.'
+        );
+      for await (const file of rebuild(production)) yield await this.payload(file, 'database');
+    }
+    yield { type: 'progress', what: 'checksums', done: formats.length, total };
+    yield* this.finish();
+  }
+
   /** What a format other than pages and databases makes of the production. */
-  written(name: TextFormat): AsyncIterable<ProducedFile> | Iterable<ProducedFile> {
+  private written(name: TextFormat): AsyncIterable<ProducedFile> | Iterable<ProducedFile> {
     return FORMATS[name](this.production, this.context);
   }
 
@@ -202,7 +239,7 @@ class Run {
     return made;
   }
 
-  async *print(): AsyncGenerator<ProduceEvent> {
+  async *print(): AsyncGenerator<ProduceEvent, Printed> {
     const { print } = this.workshop;
     if (!print) throw new SettingsError('No PDF can be made here.');
     const work = print(this.production, this.context);
@@ -211,15 +248,15 @@ class Run {
       if (step.value.type === 'file') yield await this.payload(step.value.file, 'pdf');
       else yield step.value;
     }
-    this.printed = step.value;
+    return (this.printed = step.value);
   }
 
-  stamp(): void {
+  private stamp(): void {
     this.stamps = stampLines(this.production, this.settings.numbering, this.printed);
     for (const [line, stamp] of this.stamps.byLine) this.serials.set(line, stamp);
   }
 
-  async payload(file: ProducedFile, from: string): Promise<ProduceEvent> {
+  private async payload(file: ProducedFile, from: string): Promise<ProduceEvent> {
     const path = `data/${file.path}`;
     await this.check({ path, bytes: file.bytes }, from);
     const sha256 = await this.workshop.sha256(file.bytes);
@@ -236,7 +273,7 @@ class Run {
         await this.guard.check({ ...text, path: file.path }, 'txt');
   }
 
-  async *finish(): AsyncGenerator<ProduceEvent> {
+  private async *finish(): AsyncGenerator<ProduceEvent> {
     const { production, settings, workshop, stamps } = this;
     if (production.redacted.length > 0)
       yield await this.payload(redactionLog(production.redacted), 'redactions');

@@ -1,11 +1,12 @@
 import type { CustodyEntry } from '$core/custody';
 import {
+  prepareProduction,
   runProduction,
-  type ProduceEvent,
   type ProductionInput,
   type ProductionSummary,
   type Rebuilder,
-  type Settings
+  type Settings,
+  type Workshop
 } from '$core/produce';
 import { version } from '../../../../package.json';
 import { sha256 } from '../host/hash';
@@ -24,22 +25,17 @@ export interface ProducingHost {
   rebuild: Rebuilder | null;
   /** The case's log as it stood. */
   log: readonly CustodyEntry[];
-  isPreview?: boolean;
   signal: AbortSignal;
 }
 
-function workOf(
-  input: ProductionInput,
-  settings: Settings,
-  host: ProducingHost
-): AsyncGenerator<ProduceEvent> {
-  return runProduction(input, settings, {
+function workshopOf(settings: Settings, host: ProducingHost): Workshop {
+  return {
     ...host,
     version,
     modules: pictureModules,
     sha256,
     print: settings.formats.includes('pdf') ? pagePrinter(host.signal) : null
-  });
+  };
 }
 
 /** The printed pages of a case's exhibits, as they will come out. */
@@ -53,24 +49,19 @@ export async function previewPages(
     formats: ['pdf'],
     pdf: { ...settings.pdf, password: null, archival: false }
   };
+  const workshop = { ...workshopOf(printed, host), isPreview: true };
+  const work = (await prepareProduction(input, printed, workshop)).print();
   let pdf: Uint8Array | null = null;
-  for await (const event of workOf(input, printed, { ...host, isPreview: true })) {
-    if (event.type !== 'file') continue;
-    const { path, bytes } = event.file;
-    if (/record(-001)?\.pdf$/.test(path)) pdf = bytes;
-    else if (path === 'data/production.json' && pdf) return { pdf, ...placesIn(bytes) };
+  for (;;) {
+    const step = await work.next();
+    if (!step.done) {
+      // Of several volumes the first is shown.
+      if (step.value.type === 'file') pdf ??= step.value.file.bytes;
+      continue;
+    }
+    const { pages, exhibits } = step.value;
+    return pdf && { pdf, pages, starts: Object.fromEntries(exhibits) };
   }
-  return null;
-}
-
-function placesIn(description: Uint8Array): Pick<PagePreview, 'pages' | 'starts'> {
-  const { pages, exhibits } = JSON.parse(new TextDecoder().decode(description)) as {
-    pages: number;
-    exhibits: { label: string; page: number | null }[];
-  };
-  const starts: Record<string, number> = {};
-  for (const { label, page } of exhibits) if (page !== null) starts[label] ??= page;
-  return { pages, starts };
 }
 
 /** A package that was produced, and what it came to. */
@@ -94,7 +85,7 @@ export async function produceArchive(
   let name = '';
   let sink: PackageSink | null = null;
   try {
-    for await (const event of workOf(input, settings, host)) {
+    for await (const event of runProduction(input, settings, workshopOf(settings, host))) {
       switch (event.type) {
         case 'begin':
           name = event.name;
