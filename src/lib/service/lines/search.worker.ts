@@ -12,11 +12,11 @@ const searcher = {
   },
 
   /** Tells of rows as they are found; ends early when another search begins. */
-  async search(query: string, tell: (found: FoundRows[]) => void): Promise<void> {
-    for await (const found of holder.search(query)) {
+  search(query: string, tell: (found: FoundRows[]) => unknown): Promise<void> {
+    return holder.tell(query, (found) => {
       const buffers = found.map(({ rows }) => rows.buffer as ArrayBuffer);
-      tell(transfer(found, buffers));
-    }
+      return tell(transfer(found, buffers));
+    });
   }
 };
 

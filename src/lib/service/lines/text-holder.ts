@@ -87,6 +87,15 @@ export class TextHolder {
     yield rowsIn(found);
   }
 
+  /**
+   * The same, told part by part. It is over when the last part has arrived: what
+   * is told goes through a channel of its own, which the end of a search could
+   * overtake, and the search would be taken for one without hits.
+   */
+  async tell(query: string, tell: (found: FoundRows[]) => unknown): Promise<void> {
+    for await (const found of this.search(query)) await tell(found);
+  }
+
   /** What is in memory comes first. */
   private *inReach(): Generator<Chunk> {
     const chunks = [...this.chunks.values()];
