@@ -16,6 +16,8 @@ export default defineConfig({
   forbidOnly: true,
   reporter: [['list']],
   use: {
+    actionTimeout: 180_000,
+    navigationTimeout: 180_000,
     baseURL: `http://127.0.0.1:${PORT}`,
     viewport: { width: 1280, height: 800 },
     colorScheme: 'light',

@@ -301,6 +301,7 @@ test('lists stand side by side, trimmed to days; what is closed takes no more; a
   await page.getByRole('menuitem', { name: 'Save as …' }).click();
   await page.getByLabel('Name of these settings').fill('Harbour office');
   await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Settings for')).toContainText('Harbour office');
   await page.reload();
   await expect(page.getByLabel('Settings for')).toContainText('Harbour office');
   await expect(exhibits(page)).toContainText('with 2 messages of context');

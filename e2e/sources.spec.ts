@@ -75,8 +75,9 @@ test('a database in a raw image is found at depth whole, also after a reload', a
   );
   await page.getByRole('radio', { name: /Everything, raw/ }).check();
   await page.getByRole('button', { name: 'Examine', exact: true }).click();
-  await page.reload();
   const card = page.getByRole('article', { name: 'Source card.img' });
+  await expect(card).toContainText(/%|card\.img at 300032/);
+  await page.reload();
   await expect(card).toContainText('card.img at 300032');
   await expect(card).toContainText('160 live');
 });
@@ -170,6 +171,7 @@ test('cases are kept, searched, deleted and brought back', async ({ page }) => {
   await page.getByLabel('Search cases and clients').fill('');
   await page.getByRole('button', { name: 'Delete case First matter' }).click();
   await page.getByRole('button', { name: 'Delete case', exact: true }).click();
+  await expect(page.getByText('First matter was deleted.')).toBeVisible();
   await page.reload();
   await page.getByText('1 deleted case').click();
   await page.getByRole('button', { name: 'Bring back First matter' }).click();
