@@ -19,7 +19,7 @@ const layers = {
   plan: [],
   acquire: ['host'],
   examine: ['host', 'records', 'sqlite', 'formats', 'profiles', 'messages'],
-  produce: ['host', 'records', 'shown', 'custody', 'messages'],
+  produce: ['host', 'records', 'shown', 'custody', 'formats', 'messages'],
   rebuild: ['host', 'sqlite', 'produce'],
   'case/lines': ['host', 'records', 'messages'],
   'case/people': ['records'],

@@ -1,12 +1,5 @@
 import { createHash } from 'node:crypto';
-import {
-  createReadStream,
-  openAsBlob,
-  readdirSync,
-  readFileSync,
-  statSync,
-  type Dirent
-} from 'node:fs';
+import { createReadStream, readdirSync, readFileSync, statSync, type Dirent } from 'node:fs';
 import { basename, join } from 'node:path';
 import { systemReason } from '../core/host';
 import {
@@ -18,6 +11,7 @@ import {
   type Verification
 } from '../core/produce';
 import { visible } from '../core/shown';
+import { FileSource } from './file-source';
 
 const [HOLDS, DIFFERS, UNREADABLE] = [0, 1, 3];
 
@@ -45,7 +39,7 @@ async function verifyPath(path: string): Promise<Verification> {
   if (!facts.isFile()) throw new PackageError('is neither a file nor a folder');
   if (path.toLowerCase().endsWith('.jsonl'))
     return verifyLog(basename(path), readFileSync(path, 'utf8'));
-  return verifyPackage(await zipPackage(path));
+  return verifyPackage(zipPackage(path));
 }
 
 /** A package in a folder. */
@@ -84,8 +78,8 @@ async function hashOf(file: string): Promise<string> {
 }
 
 /** A package in an archive. */
-async function zipPackage(path: string): Promise<Package> {
-  return packedPackage(await openAsBlob(path), () => {
+function zipPackage(path: string): Package {
+  return packedPackage(new FileSource(path, basename(path)), () => {
     const hash = createHash('sha256');
     return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
   });

@@ -153,6 +153,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
 
   // Keys turn and zoom, and go from file to file.
   let stage = await look(page, 'plan.png');
+  await expect(stage.getByRole('img', { name: 'plan.png' })).toBeVisible();
   await page.keyboard.press('r');
   await page.keyboard.press('+');
   await expect(stage.getByRole('img', { name: 'plan.png' })).toHaveAttribute(

@@ -16,6 +16,8 @@ export default async function prepare(config: FullConfig): Promise<void> {
     `${PREPARED}/profile`,
     profileOptions(use)
   );
+  // Pages of a context that no test owns know nothing of the configuration's limits.
+  context.setDefaultTimeout(300_000);
   const page = context.pages()[0] ?? (await context.newPage());
   await openDemo(page);
   const prepared: Prepared = { path: new URL(page.url()).pathname };

@@ -9,3 +9,5 @@ export { FORMATS } from './registry';
 export { baseName } from './paths';
 export { PackageError, plainFile } from './types';
 export type { ListedFile, Lock, Opening, PackageKind, PackageStep } from './types';
+export { entryBytes, zipEntries } from './zip/direct';
+export type { Entry as ZipEntry } from './zip/entry';

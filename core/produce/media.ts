@@ -1,8 +1,8 @@
 import type { ProductionFile } from './model';
-import { coverAreas } from './redact';
 import { safeFileName } from './names';
 import { shown } from './parts';
 import {
+  coverAreas,
   needsCopy,
   readableCopy,
   smallerPicture,
@@ -104,7 +104,7 @@ export class MediaShelf {
   private async covered(file: ProductionFile, found: ShelvedFile): Promise<ShelvedFile | null> {
     const copy = needsCopy(found.mime, found.bytes) ? await this.copyOf(found) : found;
     if (!copy) return null;
-    const bytes = coverAreas(copy.bytes, copy.mime, file.areas);
+    const bytes = await coverAreas(copy.bytes, copy.mime, file.areas, this.modules);
     return bytes && { ...copy, bytes };
   }
 

@@ -1,4 +1,5 @@
-import { BlobReader, configure, ZipReader, type FileEntry } from '@zip.js/zip.js';
+import type { ByteSource } from '../host';
+import { entryBytes, zipEntries, type ZipEntry } from '../formats';
 import type { Package } from './verify';
 
 /** Adds up a checksum. */
@@ -13,25 +14,23 @@ export class PackageError extends Error {
   override readonly name = 'PackageError';
 }
 
-configure({ useWebWorkers: false });
-
 /**
  * A package in an archive, read by its central directory: what lies inside its
  * files, other archives for instance, is not taken for its own.
  * @throws PackageError
  */
-export async function packedPackage(archive: Blob, newHash: () => RunningHash): Promise<Package> {
-  const entries = await entriesOf(archive);
-  const mark = entries.find(({ filename }) => /(^|\/)bagit\.txt$/.test(filename));
-  const prefix = mark?.filename.slice(0, -'bagit.txt'.length) ?? '';
+export function packedPackage(archive: ByteSource, newHash: () => RunningHash): Package {
+  const entries = entriesOf(archive);
+  const mark = entries.find(({ name }) => /(^|\/)bagit\.txt$/.test(name));
+  const prefix = mark?.name.slice(0, -'bagit.txt'.length) ?? '';
   const byPath = new Map(
     entries.map((entry) => [
-      entry.filename.startsWith(prefix) ? entry.filename.slice(prefix.length) : entry.filename,
+      entry.name.startsWith(prefix) ? entry.name.slice(prefix.length) : entry.name,
       entry
     ])
   );
   const read = (path: string, take: (chunk: Uint8Array) => void): Promise<void> =>
-    unpacked(byPath.get(path), path, take);
+    unpacked(archive, byPath.get(path), path, take);
   return {
     paths: [...byPath].flatMap(([path, entry]) => (isLink(entry) ? [] : [path])).sort(),
     others: [...byPath].flatMap(([path, entry]) =>
@@ -42,7 +41,7 @@ export async function packedPackage(archive: Blob, newHash: () => RunningHash): 
       await read(path, (chunk) => hash.update(chunk));
       return hash.digest();
     },
-    size: async (path) => byPath.get(path)?.uncompressedSize ?? 0,
+    size: async (path) => byPath.get(path)?.size ?? 0,
     text: async (path) => {
       const decoder = new TextDecoder();
       let text = '';
@@ -53,27 +52,38 @@ export async function packedPackage(archive: Blob, newHash: () => RunningHash): 
 }
 
 /** Archives keep what kind of file an entry is in the upper half of its attributes. */
-function isLink({ externalFileAttributes = 0 }: FileEntry): boolean {
-  return ((externalFileAttributes >>> 16) & 0xf000) === 0xa000;
+function isLink({ attributes }: ZipEntry): boolean {
+  return ((attributes >>> 16) & 0xf000) === 0xa000;
 }
 
-async function entriesOf(archive: Blob): Promise<FileEntry[]> {
+function entriesOf(archive: ByteSource): ZipEntry[] {
   try {
-    const entries = await new ZipReader(new BlobReader(archive)).getEntries();
-    return entries.filter((entry): entry is FileEntry => !entry.directory);
+    return zipEntries(archive);
   } catch (error) {
     if (!(error instanceof Error)) throw error;
     throw new PackageError('is not an archive, or is damaged');
   }
 }
 
+/** Unpacked bytes after which others get their turn. */
+const REST = 1 << 24;
+
 async function unpacked(
-  entry: FileEntry | undefined,
+  archive: ByteSource,
+  entry: ZipEntry | undefined,
   path: string,
   take: (chunk: Uint8Array) => void
 ): Promise<void> {
+  if (!entry) return;
+  let sinceRest = 0;
   try {
-    await entry?.getData(new WritableStream<Uint8Array>({ write: take }));
+    for (const chunk of entryBytes(archive, entry)) {
+      take(chunk);
+      sinceRest += chunk.length;
+      if (sinceRest < REST) continue;
+      sinceRest = 0;
+      await new Promise((resolve) => setTimeout(resolve));
+    }
   } catch (error) {
     if (!(error instanceof Error)) throw error;
     throw new PackageError(`is damaged: ${path} cannot be unpacked`);

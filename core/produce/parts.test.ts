@@ -5,7 +5,9 @@ import fc from 'fast-check';
 import jpeg from 'jpeg-js';
 import { brokenLink, chained, type CustodyEntry } from '../custody';
 import { jpegOf, pngOf } from '../tests/production-case';
-import { coverAreas, orientationOf } from './redact/cover';
+import { pictureModules } from '../../cli/picture-modules';
+import { coverAreas } from './readable/cover';
+import { orientationOf } from './readable/picture-size';
 import { shown, withBars } from './parts';
 import { Coverage } from './pdf/coverage';
 import { volumesOf } from './pdf/volumes';
@@ -35,13 +37,13 @@ test('bars cover every letter of their spans, whole characters, and nothing else
   );
 });
 
-test('an area of a picture is black after it is covered, and the rest is as it was', () => {
+test('an area of a picture is black after it is covered, and the rest is as it was', async () => {
   const area = { x: 0.25, y: 0.5, width: 0.25, height: 0.25, code: 'ID' };
   for (const [mime, bytes] of [
     ['image/png', pngOf(64, 32, 3)],
     ['image/jpeg', jpegOf(64, 32, 3)]
   ] as const) {
-    const covered = coverAreas(bytes, mime, [area])!;
+    const covered = (await coverAreas(bytes, mime, [area], pictureModules))!;
     const image =
       mime === 'image/png' ? decodePng(covered) : jpeg.decode(covered, { useTArray: true });
     const original =
@@ -54,8 +56,8 @@ test('an area of a picture is black after it is covered, and the rest is as it w
       assert.ok(Math.abs(value - Number(original.data[(4 * 64 + 60) * 4 + c])) <= tolerance)
     );
   }
-  assert.equal(coverAreas(new Uint8Array(40), 'image/jpeg', [area]), null);
-  assert.equal(coverAreas(new Uint8Array(40), 'image/heic', [area]), null);
+  for (const mime of ['image/jpeg', 'image/heic'])
+    assert.equal(await coverAreas(new Uint8Array(40), mime, [area], pictureModules), null);
 });
 
 /** A JPEG with an Exif block that says how the camera was held. */
@@ -102,13 +104,12 @@ function heldAs(bytes: Uint8Array, orientation: number): Uint8Array {
   ]);
 }
 
-test('a covered picture stands as it is seen, whatever way the camera was held', () => {
+test('a covered picture stands as it is seen, whatever way the camera was held', async () => {
   for (let orientation = 1; orientation <= 8; orientation++) {
     const held = heldAs(jpegOf(32, 16, 1), orientation);
     assert.equal(orientationOf(held), orientation);
-    const covered = coverAreas(held, 'image/jpeg', [
-      { x: 0, y: 0, width: 0.5, height: 0.5, code: 'X' }
-    ])!;
+    const area = { x: 0, y: 0, width: 0.5, height: 0.5, code: 'X' };
+    const covered = (await coverAreas(held, 'image/jpeg', [area], pictureModules))!;
     const image = jpeg.decode(covered, { useTArray: true });
     assert.deepEqual([image.width, image.height], orientation >= 5 ? [16, 32] : [32, 16]);
     assert.ok(!Buffer.from(covered).includes('Exif'), 'what stood beside the pixels is gone');

@@ -23,6 +23,10 @@ export interface Entry {
   modifiedAt: number | null;
   /** Byte that the twelfth of a traditionally encrypted entry must be, with the key that fits. */
   check: number;
+  /** Of the entry, in the directory. */
+  comment: string;
+  /** Attributes of the system that packed it; the upper half is the mode of a file where that system has modes. */
+  attributes: number;
 }
 
 /** Where an entry's data begin: name and extra field of the local header have lengths of their own. */

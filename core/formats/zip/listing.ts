@@ -40,14 +40,20 @@ export function centralEntries(zip: ByteSource): Listing {
       };
     }
     const [name, extra, comment] = [u16le(head, 28), u16le(head, 30), u16le(head, 32)];
-    const tail = zip.read(at + CENTRAL_SIZE, name + extra);
-    entries.push(centralEntry(head, tail, name, end.shift));
+    const tail = zip.read(at + CENTRAL_SIZE, name + extra + comment);
+    entries.push(centralEntry(head, tail, [name, extra], end.shift));
     at += CENTRAL_SIZE + name + extra + comment;
   }
   return { entries, damage: null };
 }
 
-function centralEntry(head: Uint8Array, tail: Uint8Array, name: number, shift: number): Entry {
+/** @param tail its name, extra field and comment, `lengths` those of the first two */
+function centralEntry(
+  head: Uint8Array,
+  tail: Uint8Array,
+  [name, extra]: [number, number],
+  shift: number
+): Entry {
   const flags = u16le(head, 8);
   const crc = u32le(head, 16);
   const entry: Entry = {
@@ -59,9 +65,11 @@ function centralEntry(head: Uint8Array, tail: Uint8Array, name: number, shift: n
     crc,
     header: u32le(head, 42),
     modifiedAt: dosTime(u16le(head, 12), u16le(head, 14)),
-    check: checkOf(flags, crc, u16le(head, 12))
+    check: checkOf(flags, crc, u16le(head, 12)),
+    comment: nameOf(tail.subarray(name + extra), flags),
+    attributes: u32le(head, 38)
   };
-  applyExtra(entry, tail.subarray(name));
+  applyExtra(entry, tail.subarray(name, name + extra));
   entry.header += shift;
   return entry;
 }
@@ -195,7 +203,9 @@ export function localEntries(zip: ByteSource): Entry[] {
       crc: isTold ? u32le(head, 14) : null,
       header: at,
       modifiedAt: dosTime(u16le(head, 10), u16le(head, 12)),
-      check: checkOf(flags, u32le(head, 14), u16le(head, 10))
+      check: checkOf(flags, u32le(head, 14), u16le(head, 10)),
+      comment: '',
+      attributes: 0
     };
     applyExtra(entry, tail.subarray(name));
     const told = isTold && entry.packed < zip.size;

@@ -8,7 +8,7 @@ import { shown } from '../parts';
 import { isCutShort } from '../readable';
 import type { LinePlace } from '../stamps';
 import { fontsFor, type FontSet, type OpenFont } from './fonts';
-import { pictureSize } from './picture-size';
+import { pictureSize } from '../readable';
 import { fileFacts, recordData, type PlacedPicture, type ShownFiles } from './record';
 import { TEMPLATE } from './template';
 import { volumesOf } from './volumes';

@@ -1,11 +1,12 @@
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference -- projects outside of core see it by this alone
 /// <reference path="./libheif.d.ts" />
 import heif from 'libheif-js/wasm-bundle';
+import type { PictureModules } from './modules';
 import { encoded, MOST_PIXELS } from './pixels';
 import { UnreadableError, type Readable } from './types';
 
 /** The first picture of a HEIC file (ISO/IEC 23008-12), turned as it is to be seen. */
-export async function readHeif(bytes: Uint8Array): Promise<Readable> {
+export async function readHeif(bytes: Uint8Array, modules: PictureModules): Promise<Readable> {
   const [image] = new heif.HeifDecoder().decode(bytes);
   if (!image) throw new UnreadableError('it holds no picture that can be read');
   try {
@@ -16,7 +17,7 @@ export async function readHeif(bytes: Uint8Array): Promise<Readable> {
       image.display(target, (shown) => resolve(shown !== null));
     });
     if (!isDrawn) throw new UnreadableError('its picture is damaged');
-    return encoded(target);
+    return await encoded(target, modules);
   } finally {
     image.free();
   }

@@ -1,4 +1,5 @@
-import { UnreadableError, type PictureModules, type Readable } from './types';
+import type { PictureModules } from './modules';
+import { UnreadableError, type Readable } from './types';
 
 /** Types of which copies are made. */
 export function needsCopy(mime: string, bytes: Uint8Array): boolean {
@@ -33,7 +34,7 @@ function readerOf(mime: string, bytes: Uint8Array): Reader | null {
   switch (mime) {
     case 'image/heic':
     case 'image/heif':
-      return async (data) => (await import('./heif')).readHeif(data);
+      return async (data, modules) => (await import('./heif')).readHeif(data, modules);
     case 'image/webp':
       return async (data, modules) => (await import('./web-pictures')).readWebp(data, modules);
     case 'image/avif':

@@ -1,7 +1,9 @@
 import { decode as decodePng } from 'fast-png';
-import { orientationOf, turnedBy } from '../redact/cover';
-import { encoded, type Pixels } from './pixels';
-import type { PictureModules, Readable } from './types';
+import { turnedBy } from './cover';
+import type { PictureModules } from './modules';
+import { orientationOf } from './picture-size';
+import { encoded } from './pixels';
+import type { Pixels, Readable } from './types';
 
 /** Small pictures that are kept for the next time: a preview sets the same ones over and over. */
 const MOST_KEPT = 400;
@@ -38,7 +40,7 @@ async function scaledDown(
   try {
     pixels =
       mime === 'image/jpeg'
-        ? await (await import('./web-pictures')).jpegPixels(bytes, modules)
+        ? await (await import('./jpeg')).jpegPixels(bytes, modules)
         : pngPixels(bytes, mime);
   } catch (error) {
     if (error instanceof ReferenceError) throw error;
@@ -48,7 +50,7 @@ async function scaledDown(
   if (!pixels) return null;
   const small = scaled(pixels, side / Math.max(pixels.width, pixels.height));
   const turned = turnedBy({ ...small, channels: 4 }, orientationOf(bytes));
-  return encoded({ ...turned, data: Uint8ClampedArray.from(turned.data) });
+  return encoded({ ...turned, data: Uint8ClampedArray.from(turned.data) }, modules);
 }
 
 /** Only plain pictures of eight bits: others are rare, and small enough. */

@@ -10,9 +10,9 @@ export class UnreadableError extends Error {
   override readonly name = 'UnreadableError';
 }
 
-/** Gives the compiled modules of decoders, wherever they lie. */
-export interface PictureModules {
-  webp: () => Promise<WebAssembly.Module>;
-  avif: () => Promise<WebAssembly.Module>;
-  jpeg: () => Promise<WebAssembly.Module>;
+/** A decoded picture: four bytes a pixel, red, green, blue and alpha. */
+export interface Pixels {
+  width: number;
+  height: number;
+  data: Uint8ClampedArray;
 }

@@ -1,7 +1,7 @@
 import { concatBytes } from '@noble/hashes/utils.js';
-import { BlobReader, configure, ZipReader, type FileEntry } from '@zip.js/zip.js';
 import { Gunzip, Unzlib } from 'fflate';
-import { byteText } from '../../host';
+import { byteText, MemorySource } from '../../host';
+import { entryBytes, zipEntries, type ZipEntry } from '../../formats';
 import { readingsOf } from './escapes';
 import { pdfTexts } from './pdf-text';
 import type { LetGo } from './let-go';
@@ -16,8 +16,6 @@ const STEP = 1 << 16;
 
 const utf8 = new TextDecoder('utf-8');
 const latin = new TextDecoder('windows-1252');
-
-configure({ useWebWorkers: false });
 
 /** Heads of packages and locked files that are not opened here. */
 const CLOSED = [
@@ -131,27 +129,26 @@ async function* zipTexts(
   depth: number,
   letGo: LetGo | null
 ): AsyncGenerator<DecodedText> {
-  const entries = await entriesOf(bytes);
+  const zip = new MemorySource('', bytes);
+  const entries = entriesOf(zip);
   if (entries === null) {
     yield { where, text: null };
     return;
   }
-  const names = entries.flatMap(({ filename, comment }) => [filename, comment]);
+  const names = entries.flatMap(({ name, comment }) => [name, comment]);
   yield { where: joined(where, 'names of its parts'), text: names.join('\n') };
   for (const entry of entries) {
-    const inside = joined(where, entry.filename);
-    const part = await partOf(entry);
+    const inside = joined(where, entry.name);
+    const part = partOf(zip, entry);
     if (part === null) yield { where: inside, text: null };
     else yield* decodedTexts(part, inside, depth + 1, letGo);
   }
 }
 
 /** Null where the archive's directory is damaged. */
-async function entriesOf(zip: Uint8Array): Promise<FileEntry[] | null> {
+function entriesOf(zip: MemorySource): ZipEntry[] | null {
   try {
-    const blob = new Blob([zip as Uint8Array<ArrayBuffer>]);
-    const entries = await new ZipReader(new BlobReader(blob)).getEntries();
-    return entries.filter((entry): entry is FileEntry => !entry.directory);
+    return zipEntries(zip);
   } catch (error) {
     if (!(error instanceof Error)) throw error;
     return null;
@@ -159,18 +156,10 @@ async function entriesOf(zip: Uint8Array): Promise<FileEntry[] | null> {
 }
 
 /** The bytes of a part; null where it is locked, damaged, too large, or packed in a way that is not known. */
-async function partOf(entry: FileEntry): Promise<Uint8Array | null> {
-  if (entry.encrypted || entry.uncompressedSize > MOST_UNPACKED) return null;
-  const chunks: Uint8Array[] = [];
-  let size = 0;
-  const write = (chunk: Uint8Array): void => {
-    size += chunk.length;
-    if (size > MOST_UNPACKED) throw new RangeError('It unpacks to more than it says.');
-    chunks.push(chunk);
-  };
+function partOf(zip: MemorySource, entry: ZipEntry): Uint8Array | null {
+  if (entry.size > MOST_UNPACKED) return null;
   try {
-    await entry.getData(new WritableStream<Uint8Array>({ write }));
-    return concatBytes(...chunks);
+    return concatBytes(...entryBytes(zip, entry));
   } catch (error) {
     if (!(error instanceof Error)) throw error;
     return null;

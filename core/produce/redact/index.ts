@@ -1,4 +1,3 @@
-export { coverAreas } from './cover';
 export { Secrets } from './match';
 export type { Secret } from './match';
 export { LetGo } from './let-go';

@@ -8,6 +8,7 @@ import {
   type Verification
 } from '$core/produce';
 import { custodyLog, logAct } from '../../storage/custody';
+import { BlobSource } from '../host/blob-source';
 import { newHash } from '../host/hash';
 import type { CustodyView, NamedBlob } from '../api/protocol';
 
@@ -51,7 +52,7 @@ export class LogRoom implements LogApi {
   }
 
   async verifyArchive(archive: Blob, name: string): Promise<Verification> {
-    return this.checked(name, verifyPackage(await packedPackage(archive, newHash)));
+    return this.checked(name, verifyPackage(packedPackage(new BlobSource(archive, name), newHash)));
   }
 
   async verifyFolder(files: NamedBlob[], name: string): Promise<Verification> {

@@ -1,5 +1,3 @@
-import { orientationOf } from '../redact/cover';
-
 /** Width and height in pixels as a picture is seen; null where they cannot be told. */
 export interface PictureSize {
   width: number;
@@ -58,4 +56,35 @@ function webpSize(view: DataView): PictureSize | null {
     return sized(1 + (bits & 0x3fff), 1 + ((bits >> 14) & 0x3fff));
   }
   return sized(view.getUint16(26, true) & 0x3fff, view.getUint16(28, true) & 0x3fff);
+}
+
+/** How the camera was held, by Exif (tag 0x0112): 1 to 8; 1 where nothing says. */
+export function orientationOf(bytes: Uint8Array): number {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = 2; at + 4 <= bytes.length && bytes[at] === 0xff;) {
+    const [marker, length] = [bytes[at + 1]!, view.getUint16(at + 2)];
+    if (marker === 0xda) return 1;
+    const isExif =
+      marker === 0xe1 && at + 10 <= bytes.length && view.getUint32(at + 4) === 0x45786966;
+    if (isExif) return orientationIn(bytes.subarray(at + 10, at + 2 + length));
+    at += 2 + length;
+  }
+  return 1;
+}
+
+function orientationIn(tiff: Uint8Array): number {
+  if (tiff.length < 8) return 1;
+  const view = new DataView(tiff.buffer, tiff.byteOffset, tiff.byteLength);
+  const little = view.getUint16(0) === 0x4949;
+  const directory = view.getUint32(4, little);
+  if (directory + 2 > tiff.length) return 1;
+  const count = view.getUint16(directory, little);
+  for (let i = 0; i < count; i++) {
+    const entry = directory + 2 + 12 * i;
+    if (entry + 12 > tiff.length) return 1;
+    if (view.getUint16(entry, little) !== 0x0112) continue;
+    const value = view.getUint16(entry + 8, little);
+    return value >= 1 && value <= 8 ? value : 1;
+  }
+  return 1;
 }

@@ -1,12 +1,12 @@
 import { decode as decodePng, encode as encodePng } from 'fast-png';
-import jpeg from 'jpeg-js';
-import type { Area } from './redactor';
+import type { Area } from '../redact';
+import type { PictureModules } from './modules';
+import { orientationOf, pictureSize } from './picture-size';
+import { MOST_PIXELS } from './pixels';
 
-/** Pixels past which a picture is not taken apart. */
-const MOST_MEGAPIXELS = 120;
 const QUALITY = 92;
 
-export interface Pixels {
+interface Pixels {
   width: number;
   height: number;
   channels: number;
@@ -18,18 +18,19 @@ export interface Pixels {
  * pixels (thumbnail, place, camera) left out; null where the format cannot be
  * taken apart, so that nothing of it may be shown.
  */
-export function coverAreas(
+export async function coverAreas(
   bytes: Uint8Array,
   mime: string,
-  areas: readonly Area[]
-): Uint8Array | null {
+  areas: readonly Area[],
+  modules: PictureModules
+): Promise<Uint8Array | null> {
   try {
     if (mime === 'image/png') return coverPng(bytes, areas);
-    return mime === 'image/jpeg' ? coverJpeg(bytes, areas) : null;
+    return mime === 'image/jpeg' ? await coverJpeg(bytes, areas, modules) : null;
   } catch (error) {
-    // A picture that no reader takes apart cannot be shown in part.
-    if (error instanceof Error && !(error instanceof ReferenceError)) return null;
-    throw error;
+    if (error instanceof ReferenceError) throw error;
+    // Decoders throw whatever they like: a picture that none takes apart cannot be shown in part.
+    return null;
   }
 }
 
@@ -61,16 +62,18 @@ function withoutPalette(image: ReturnType<typeof decodePng>): Pixels {
   return { width, height, channels: 4, data };
 }
 
-function coverJpeg(bytes: Uint8Array, areas: readonly Area[]): Uint8Array {
-  const turned = orientationOf(bytes);
-  const image = jpeg.decode(bytes, {
-    useTArray: true,
-    maxResolutionInMP: MOST_MEGAPIXELS,
-    tolerantDecoding: false
-  });
-  const upright = turnedBy({ ...image, channels: 4, data: image.data }, turned);
+async function coverJpeg(
+  bytes: Uint8Array,
+  areas: readonly Area[],
+  modules: PictureModules
+): Promise<Uint8Array | null> {
+  const size = pictureSize(bytes, 'image/jpeg');
+  if (size === null || size.width * size.height > MOST_PIXELS) return null;
+  const { jpegOf, jpegPixels } = await import('./jpeg');
+  const image = await jpegPixels(bytes, modules);
+  const upright = turnedBy({ ...image, channels: 4 }, orientationOf(bytes));
   const { width, height, data } = painted(upright, areas, 8);
-  return Uint8Array.from(jpeg.encode({ width, height, data: data as Uint8Array }, QUALITY).data);
+  return jpegOf({ width, height, data: Uint8ClampedArray.from(data) }, QUALITY, modules);
 }
 
 /** Paints the areas black; a pixel that an area touches belongs to it. */
@@ -89,37 +92,6 @@ function painted<P extends Pixels>(image: P, areas: readonly Area[], depth: numb
       }
   }
   return image;
-}
-
-/** How the camera was held, by Exif (tag 0x0112): 1 to 8; 1 where nothing says. */
-export function orientationOf(bytes: Uint8Array): number {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  for (let at = 2; at + 4 <= bytes.length && bytes[at] === 0xff;) {
-    const [marker, length] = [bytes[at + 1]!, view.getUint16(at + 2)];
-    if (marker === 0xda) return 1;
-    const isExif =
-      marker === 0xe1 && at + 10 <= bytes.length && view.getUint32(at + 4) === 0x45786966;
-    if (isExif) return orientationIn(bytes.subarray(at + 10, at + 2 + length));
-    at += 2 + length;
-  }
-  return 1;
-}
-
-function orientationIn(tiff: Uint8Array): number {
-  if (tiff.length < 8) return 1;
-  const view = new DataView(tiff.buffer, tiff.byteOffset, tiff.byteLength);
-  const little = view.getUint16(0) === 0x4949;
-  const directory = view.getUint32(4, little);
-  if (directory + 2 > tiff.length) return 1;
-  const count = view.getUint16(directory, little);
-  for (let i = 0; i < count; i++) {
-    const entry = directory + 2 + 12 * i;
-    if (entry + 12 > tiff.length) return 1;
-    if (view.getUint16(entry, little) !== 0x0112) continue;
-    const value = view.getUint16(entry + 8, little);
-    return value >= 1 && value <= 8 ? value : 1;
-  }
-  return 1;
 }
 
 /** The picture as it is seen, where the camera was held otherwise. */
