@@ -1,13 +1,17 @@
-import { u16be } from '../../host';
+import { intBe, u16be } from '../../host';
+import { serialSize } from '../format/record';
 import { firstFilled } from './blank';
-import type { Candidate, Region } from './candidate';
+import { settleDoubts, type Candidate, type Hints, type Region } from './candidate';
 import type { MatchContext, Searched } from './evaluate';
 import { intactAt, type LayoutSet } from './intact';
-import type { Layout } from './layout';
+import { ENOUGH_ROWS, suitsRange, type Layout } from './layout';
 import { oneCell } from './one-cell';
-import { CERTAIN, guessedAt, overwrittenAt } from './overwritten';
+import { CERTAIN, filledAt, guessedAt, overwrittenAt } from './overwritten';
 import { isOverwritten } from './row';
 
+/** Least evidence, in bits, for a reading to be believed, and what it has ahead on a page of its own table. */
+export const BELIEVED = 18;
+export const OWNER_BONUS = 4;
 /** A page owned by another table, or by none, must convince by more. */
 export const BELIEVED_ELSEWHERE = 24;
 /** Evidence for a cell that fills its block; a text of two merged cells has control codes, which speak against it. */
@@ -31,7 +35,7 @@ export function beyondDoubt(searched: Searched, first: number, own: LayoutSet): 
   const [layout] = own.all;
   const isBlock = hints.blocks.has(region.start);
   const block = isBlock ? region : blockInGap(page, region, first);
-  const whole = block && wholeBlock(page, block, layout!, context);
+  const whole = block && wholeBlock(page, block, layout!, searched);
   if (whole && !showsLaterWrite(whole, page, context)) return [whole];
   return isBlock ? null : intactChain(searched, first, own);
 }
@@ -65,19 +69,49 @@ function wholeBlock(
   page: Uint8Array,
   region: Region,
   own: Layout,
-  context: MatchContext
+  { context, hints }: Searched
 ): Candidate | null {
   const cell = own.shape === 'keyed' ? oneCell(page, region, own, context) : null;
   if (cell && cell.score >= CERTAIN) return cell;
+  const isLone = hints.blocks.has(region.start) && holdsOne(region, own);
+  if (isLone && own.shape === 'bare') {
+    const exact = clearlyBest(settled(filledAt(page, region, own, context), region, hints));
+    if (exact && exact.score >= BELIEVED_ELSEWHERE && endsInRange(exact, page)) return exact;
+  }
   // Entries of an index only help, and have fewer values to agree.
   const least = own.index ? BELIEVED_ELSEWHERE : BEYOND_DOUBT;
   const all = cell
     ? [cell, ...guessedAt(page, region, own, context)]
     : overwrittenAt(page, region, own, context);
-  const found = all.filter(
-    ({ end, score, cut }) => end >= region.end - MOST_LEFT_OVER && score >= least && !cut
-  );
-  return clearlyBest(found);
+  const filling = all.filter(({ end, cut }) => end >= region.end - MOST_LEFT_OVER && !cut);
+  return isLone
+    ? clearlyBest(settled(filling, region, hints))
+    : clearlyBest(filling.filter(({ score }) => score >= least));
+}
+
+/** Times the shortest live cell below which a block is not two of them: freed ones can be somewhat shorter. */
+const LESS_THAN_TWO = 1.75;
+
+/** Whether a block is too short for two cells of its layout. */
+function holdsOne({ start, end }: Region, { leastCell, rowsSeen }: Layout): boolean {
+  return rowsSeen >= ENOUGH_ROWS && end - start < LESS_THAN_TWO * leastCell;
+}
+
+/** Whether the last value, the row number of an entry, is among those of live rows: a byte that was left behind would have made it another. */
+function endsInRange({ layout, serials, end }: Candidate, page: Uint8Array): boolean {
+  const last = serials.length - 1;
+  const serial = serials[last]!;
+  if (serial < 1 || serial > 9 || serial === 7) return false;
+  const size = serialSize(serial);
+  const value = size === 0 ? serial - 8 : Number(intBe(page, end - size, size));
+  return suitsRange(layout, last, value) > 0;
+}
+
+/** The readings of a block that is one cell which are believed now that both of its ends are known. */
+function settled(filling: Candidate[], region: Region, hints: Hints): Candidate[] {
+  const isBelieved = ({ score }: Candidate): boolean => score >= BELIEVED - OWNER_BONUS;
+  settleDoubts(filling, region, hints, isBelieved);
+  return filling.filter(isBelieved);
 }
 
 /** Whether one of its texts holds what a later cell left there: then that one is to be looked for. */

@@ -48,6 +48,8 @@ export interface Layout {
   /** Rows of this layout are reported; others only compete for the bytes. */
   wanted: boolean;
   rowsSeen: number;
+  /** Bytes of the shortest cell among the live rows, as far as they were seen. */
+  leastCell: number;
   /** How well each class of value suits each column, column by column, as of so many rows. */
   fits?: { rowsSeen: number; bits: Fits };
 }
@@ -66,7 +68,8 @@ export function tableLayout(table: TableSchema, wanted: boolean): Layout {
     fewest: fewestColumns(table),
     shortest: columns.length,
     wanted,
-    rowsSeen: 0
+    rowsSeen: 0,
+    leastCell: Infinity
   };
 }
 
@@ -100,7 +103,8 @@ export function indexLayout(index: IndexSchema, table: TableSchema): Layout | nu
     fewest: columns.length,
     shortest: columns.length,
     wanted: false,
-    rowsSeen: 0
+    rowsSeen: 0,
+    leastCell: Infinity
   };
 }
 
@@ -135,10 +139,38 @@ export function learnRow(layout: Layout, values: SqlValue[], stored: number): vo
   if (!layout.table) return;
   layout.rowsSeen++;
   if (stored < layout.shortest) layout.shortest = stored;
+  let bytes = KEYED_FRAME + stored;
   layout.table.order.forEach((at, i) => {
     const target = layout.columns[i]!;
-    if (!target.isRowid) learnValue(target, values[at]!);
+    if (target.isRowid) return;
+    learnValue(target, values[at]!);
+    bytes += leastBytes(values[at]!);
   });
+  if (bytes < layout.leastCell) layout.leastCell = bytes;
+}
+
+/** Payload length, row number and header length, a byte each. */
+const KEYED_FRAME = 3;
+const BARE_FRAME = 2;
+
+/** Integers below these take so many bytes (file format, section 2.1). */
+const LEAST_WIDTHS = [
+  [0x80, 1],
+  [0x8000, 2],
+  [0x80_0000, 3],
+  [0x8000_0000, 4],
+  [0x8000_0000_0000, 6]
+] as const;
+
+/** Bytes that a value takes in a record, or fewer. */
+function leastBytes(value: SqlValue): number {
+  if (value === null) return 0;
+  if (typeof value === 'string') return value.length;
+  if (value instanceof Uint8Array) return value.length;
+  const size = Math.abs(Number(value));
+  if (!Number.isInteger(size)) return 8;
+  if (size <= 1) return 0;
+  return LEAST_WIDTHS.find(([most]) => size < most)?.[1] ?? 8;
 }
 
 function learnValue(target: LayoutColumn, value: SqlValue): void {
@@ -164,6 +196,9 @@ export function learnEntry(
   layout.rowsSeen++;
   positions.forEach((at, i) => learnValue(layout.columns[i]!, at < 0 ? null : values[at]!));
   learnValue(layout.columns[layout.columns.length - 1]!, rowid);
+  let bytes = BARE_FRAME + layout.columns.length + leastBytes(rowid);
+  for (const at of positions) bytes += at < 0 ? 0 : leastBytes(values[at]!);
+  if (bytes < layout.leastCell) layout.leastCell = bytes;
 }
 
 /** Enough live rows to hold what was never seen against a candidate. */

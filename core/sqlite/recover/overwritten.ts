@@ -55,9 +55,11 @@ export function findOverwritten(
   const old = oldBlocks(page, region, context.usable);
   const inside = blocksInside(hints, region);
   const ends = knownEnds(region, hints, inside, old, intact);
+  const chained = chainedCells(intact, owner);
   for (const start of new Set([...inside, ...old.keys()])) {
     if (start + LOST >= region.end) continue;
     const certain = hints.blocks.has(start);
+    if (!certain && isWithin(chained, start)) continue;
     const base = certain ? AT_BLOCK : AT_OLD_BLOCK;
     const declared = certain ? undefined : old.get(start);
     const attempt: Attempt = { page, start, region, context, base, certain, ends, declared, found };
@@ -73,6 +75,32 @@ export function findOverwritten(
   return found;
 }
 
+/** Cells in a row that are no chance any more. */
+const SHORTEST_CHAIN = 3;
+
+/**
+ * Stretches of intact cells of the page's own tree, each of which begins where
+ * the one before ends: what looks like an old block among their bytes is none.
+ */
+function chainedCells(intact: readonly Candidate[], owner: string | null): Region[] {
+  const ends = new Map<number, number>();
+  for (const { layout, start, end, cut } of intact)
+    if (layout.name === owner && !cut && !ends.has(start)) ends.set(start, end);
+  const chains: Region[] = [];
+  for (const start of ends.keys()) {
+    if (start < (chains.at(-1)?.end ?? 0)) continue;
+    let end = start;
+    let length = 0;
+    for (let next = ends.get(end); next !== undefined; next = ends.get(end), length++) end = next;
+    if (length >= SHORTEST_CHAIN) chains.push({ start, end });
+  }
+  return chains;
+}
+
+function isWithin(regions: readonly Region[], at: number): boolean {
+  return regions.some(({ start, end }) => at >= start && at < end);
+}
+
 /** Looks for readings of a free block as one cell of a given layout that ends with the region. */
 type BlockSearch = (
   page: Uint8Array,
@@ -86,6 +114,13 @@ export const overwrittenAt: BlockSearch = (page, region, layout, context) => {
   const attempt = attemptAt(page, region, context);
   tryLayout(attempt, layout);
   last = { page, region, layout, found: attempt.found.slice() };
+  return attempt.found;
+};
+
+/** Those alone that end where the block does: nearly every cell that was freed by itself. */
+export const filledAt: BlockSearch = (page, region, layout, context) => {
+  const attempt = attemptAt(page, region, context, new Set([region.end]));
+  tryLayout(attempt, layout);
   return attempt.found;
 };
 
@@ -105,7 +140,12 @@ export const guessedAt: BlockSearch = (page, region, layout, context) => {
   return attempt.found;
 };
 
-function attemptAt(page: Uint8Array, region: Region, context: MatchContext): Attempt {
+function attemptAt(
+  page: Uint8Array,
+  region: Region,
+  context: MatchContext,
+  ends = endsOf(region)
+): Attempt {
   const { start } = region;
   return {
     page,
@@ -114,7 +154,7 @@ function attemptAt(page: Uint8Array, region: Region, context: MatchContext): Att
     context,
     base: AT_BLOCK,
     certain: true,
-    ends: new KnownEnds(endsOf(region), NO_BLOCKS),
+    ends: new KnownEnds(ends, NO_BLOCKS),
     declared: undefined,
     found: []
   };
@@ -203,10 +243,10 @@ const NOTHING_LOST: Guesses = {
 
 function tryBare(attempt: Attempt, layout: Layout): void {
   const { start, region, context } = attempt;
-  tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
-  // A payload whose length takes two bytes does not end within a region this short.
-  const shortest = Math.min(128, leastSpilt(context.usable));
-  if (start + 2 + shortest <= region.end)
+  // Payloads whose lengths take two bytes or three do not end within regions this short.
+  const spilt = leastSpilt(context.usable);
+  if (start + 3 + spilt <= region.end) tryLostHeader(attempt, layout, start + 3, NOTHING_LOST);
+  if (start + 2 + Math.min(128, spilt) <= region.end)
     tryLostHeader(attempt, layout, start + 2, guesses(layout, 1));
   tryLostHeader(attempt, layout, start + 1, guesses(layout, 2));
 }

@@ -1,5 +1,5 @@
 import type { Database } from '../read/database';
-import { BELIEVED_ELSEWHERE, beyondDoubt } from './beyond-doubt';
+import { BELIEVED, BELIEVED_ELSEWHERE, beyondDoubt, OWNER_BONUS } from './beyond-doubt';
 import { chooseReadings, settleDoubts, type Candidate, type Region } from './candidate';
 import { shorten, type MatchContext, type Searched } from './evaluate';
 import {
@@ -45,11 +45,8 @@ export interface SweepPlan {
 
 const TODAYS_SCHEMA_FORMAT = 4;
 
-/** Least evidence, in bits, for a reading to be believed. */
-const BELIEVED = 18;
 /** What is cut has fewer agreements left, and must have them all. */
 const BELIEVED_CUT = 34;
-const OWNER_BONUS = 4;
 const PROGRESS_EVERY = 8;
 
 /**
