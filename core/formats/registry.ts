@@ -3,11 +3,12 @@ import type { PackageFormat } from './types';
 import { AB } from './ab';
 import { GZIP } from './gzip';
 import { SEALED } from './sealed';
+import { MEDIUM } from './medium';
 import { TAR } from './tar';
 import { ZIP } from './zip';
 import { ZSTD } from './zstd';
 
-export const FORMATS: readonly PackageFormat[] = [ZIP, GZIP, ZSTD, AB, SEALED, TAR];
+export const FORMATS: readonly PackageFormat[] = [ZIP, GZIP, ZSTD, AB, SEALED, TAR, MEDIUM];
 
 /** The format that a file begins like; null for what is no package. */
 export function formatOf(head: Uint8Array): PackageFormat | null {

@@ -1,5 +1,6 @@
 import { isExhausted, SliceSource, type ByteSource, type Scratch, type SliceHandle } from '../host';
 import { CbcSource, type CbcHandle } from './keys/aes';
+import { RunsSource, UnclaimedSource, type RunsHandle, type UnclaimedHandle } from './medium/runs';
 import type { PackageStep } from './types';
 
 /**
@@ -15,10 +16,16 @@ export function reopen(handle: unknown, host: (handle: unknown) => ByteSource): 
       return new SliceSource(handle.name, inner, handle.start, handle.size);
     case 'cbc':
       return new CbcSource(handle.name, inner, handle.key, handle.size, handle.iv);
+    case 'runs':
+      return new RunsSource(handle.name, inner, handle.runs, handle.size);
+    case 'unclaimed':
+      return new UnclaimedSource(handle.name, inner, handle.claimed);
   }
 }
 
-function isDerived(handle: unknown): handle is SliceHandle | CbcHandle {
+function isDerived(
+  handle: unknown
+): handle is SliceHandle | CbcHandle | RunsHandle | UnclaimedHandle {
   return typeof handle === 'object' && handle !== null && 'derived' in handle;
 }
 

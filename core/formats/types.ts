@@ -15,10 +15,20 @@ export interface ListedFile {
   createdAt: number | null;
   /** It is encrypted and its key is not known. */
   locked: boolean;
+  /** Only of files that a medium no longer lists as its own. */
+  readonly deleted?: DeletedFile;
+  /** It is no file, but what no file of a medium claims. */
+  readonly isUnallocated?: boolean;
   /** The first bytes, up to {@link HEAD_BYTES}, without unpacking the rest. */
   head(): Uint8Array;
   /** @throws PackageError when it cannot be unpacked or decrypted. */
   open(): Generator<PackageStep, ByteSource>;
+}
+
+/** How a deleted file was found, and how sure it is that its bytes are still its own. */
+export interface DeletedFile {
+  how: string;
+  contents: 'intact' | 'overwritten' | 'unsure';
 }
 
 /** Enough to tell a file's kind, and the header of a tar entry. */
@@ -58,6 +68,8 @@ export interface PackageFormat {
    * @throws PackageError where nothing of it can be read
    */
   open(source: ByteSource, prefix: string, opening: Opening): Generator<PackageStep, OpenedPackage>;
+  /** What it is, in a sentence, without a look at its files. */
+  tell?(source: ByteSource): string;
 }
 
 /** An opened package: its files, and what it says of the device it came from. */

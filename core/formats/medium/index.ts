@@ -1,0 +1,213 @@
+// An image of a medium: its partitions, their file systems, and the files in them, live and deleted.
+import { sizeText, type ByteSource } from '../../host';
+import { safePath } from '../paths';
+import {
+  emptyPackage,
+  HEAD_BYTES,
+  warning,
+  type ListedFile,
+  type OpenedPackage,
+  type PackageFormat,
+  type PackageStep
+} from '../types';
+import { EXFAT } from './exfat';
+import { EXT } from './ext';
+import { FAT } from './fat';
+import type { FileSystem, FileSystemReader, FoundFile } from './filesystem';
+import { NTFS } from './ntfs';
+import { hasPartitionTable, partitionsOf, type Partition } from './partitions';
+import { claimedOf, RunsSource, UnclaimedSource, type Extent } from './runs';
+
+/** Surest marks first: the boot sectors of others can be read as FAT's. */
+const READERS: readonly FileSystemReader[] = [NTFS, EXFAT, EXT, FAT];
+
+/** A volume of a medium, with its file system where one is read. */
+interface Volume {
+  partition: Partition;
+  system: FileSystem | null;
+}
+
+interface Contents {
+  scheme: 'GPT' | 'MBR' | 'none';
+  damage: string | null;
+  volumes: Volume[];
+}
+
+/** Bytes of a volume that tell its file system. */
+const TELLING = 2048;
+
+function systemAt(medium: ByteSource, start: number): FileSystem | null {
+  const head = medium.read(start, TELLING);
+  for (const reader of READERS) {
+    const system = reader.begins(head) ? reader.open(medium, start) : null;
+    if (system) return system;
+  }
+  return null;
+}
+
+/** A file system that begins with the medium is told by its own mark; else the tables say where some begin. */
+function contentsOf(medium: ByteSource): Contents {
+  const all = { start: 0, size: medium.size, label: null };
+  const alone = systemAt(medium, 0);
+  if (alone) return { scheme: 'none', damage: null, volumes: [{ partition: all, system: alone }] };
+  const { scheme, partitions, damage } = partitionsOf(medium);
+  const volumes = partitions.map((partition) => ({
+    partition,
+    system: systemAt(medium, partition.start)
+  }));
+  return { scheme, damage, volumes };
+}
+
+/** Whether a file begins like a medium that is read here. */
+function isMedium(head: Uint8Array): boolean {
+  if (head.length < TELLING) return false;
+  const start = head.subarray(0, TELLING);
+  return READERS.some(({ begins }) => begins(start)) || hasPartitionTable(start);
+}
+
+/** Called so where the bytes stand that no file claims. */
+export const UNALLOCATED = 'unallocated space';
+/** Folder of what was deleted, beside what is not. */
+const DELETED = 'deleted';
+const STEPS = 2048;
+
+function* openMedium(medium: ByteSource, prefix: string): Generator<PackageStep, OpenedPackage> {
+  const result = emptyPackage('medium');
+  const { scheme, damage, volumes } = contentsOf(medium);
+  if (damage !== null)
+    result.notes.push(warning('damaged', `${medium.name}: ${damage}`, medium.name));
+  const claimed: Extent[] = [];
+  let listed = 0;
+  for (const [n, { system, partition }] of volumes.entries()) {
+    if (!system) continue;
+    const folder = volumes.length === 1 && scheme === 'none' ? '' : `partition ${n + 1}/`;
+    const counts = { live: 0, deleted: 0 };
+    try {
+      for (const file of system.files()) {
+        const read = listedFile(medium, prefix + folder, file);
+        if (read) result.files.push(read);
+        counts[file.deleted ? 'deleted' : 'live']++;
+        if (
+          Array.isArray(file.data) &&
+          file.deleted?.contents !== 'unsure' &&
+          file.deleted?.contents !== 'overwritten'
+        )
+          claimed.push(...file.data);
+        if (++listed % STEPS === 0) yield { stage: 'unpack', done: 0, total: 0 };
+      }
+    } catch (error) {
+      if (!(error instanceof RangeError)) throw error;
+      const text = `The files of partition ${n + 1} of ${medium.name} were listed up to damage.`;
+      result.notes.push(warning('damaged', text, medium.name));
+    }
+    claimed.push(...system.own());
+    const text = `${folder === '' ? medium.name : `Partition ${n + 1} of ${medium.name}`}: ${sentenceOf({ system, partition })}, with ${counts.live} files and ${counts.deleted} deleted ones that are still listed.`;
+    result.notes.push({ level: 'info', code: 'file-system', text, path: medium.name });
+  }
+  result.files.push(unallocated(medium, prefix, claimed));
+  return result;
+}
+
+function listedFile(medium: ByteSource, prefix: string, file: FoundFile): ListedFile | null {
+  const safe = safePath(file.names.map((name) => name.replaceAll('/', '_')).join('/'));
+  if (!safe) return null;
+  const path = prefix + (file.deleted ? `${DELETED}/` : '') + safe.path;
+  const { data, size, deleted } = file;
+  const source = (): ByteSource => sourceOf(medium, path, data, size);
+  return {
+    path,
+    origin: medium.name,
+    verbatim: false,
+    size,
+    modifiedAt: file.modifiedAt,
+    createdAt: file.createdAt,
+    locked: false,
+    ...(deleted ? { deleted } : {}),
+    head: () => source().read(0, HEAD_BYTES),
+    *open() {
+      return source();
+    }
+  };
+}
+
+function sourceOf(
+  medium: ByteSource,
+  path: string,
+  data: FoundFile['data'],
+  size: number
+): ByteSource {
+  if (Array.isArray(data)) return new RunsSource(path, medium, data, size);
+  return data instanceof Uint8Array ? new BytesSource(path, data) : new NamedSource(path, data);
+}
+
+/** Bytes that stood among other things. */
+class BytesSource implements ByteSource {
+  constructor(
+    readonly name: string,
+    private readonly bytes: Uint8Array
+  ) {}
+  get size(): number {
+    return this.bytes.length;
+  }
+  read(offset: number, length: number): Uint8Array {
+    return this.bytes.subarray(Math.max(0, offset), Math.max(0, offset + length));
+  }
+}
+
+/** A source under another name. */
+class NamedSource implements ByteSource {
+  readonly size: number;
+  constructor(
+    readonly name: string,
+    private readonly inner: ByteSource
+  ) {
+    this.size = inner.size;
+  }
+  read(offset: number, length: number): Uint8Array {
+    return this.inner.read(offset, length);
+  }
+}
+
+function unallocated(medium: ByteSource, prefix: string, claimed: readonly Extent[]): ListedFile {
+  const path = `${prefix}${UNALLOCATED}`;
+  const source = new UnclaimedSource(path, medium, claimedOf(claimed));
+  return {
+    path,
+    origin: medium.name,
+    verbatim: false,
+    size: medium.size,
+    modifiedAt: null,
+    createdAt: null,
+    locked: false,
+    isUnallocated: true,
+    // What stands at its beginning says nothing of what it is.
+    head: () => new Uint8Array(HEAD_BYTES),
+    *open() {
+      return source;
+    }
+  };
+}
+
+function sentenceOf({ system, partition }: Volume): string {
+  if (!system) return `${sizeText(partition.size)} without a file system that is read here`;
+  const label = system.label ?? partition.label;
+  const used = system.used === null ? '' : `, ${sizeText(system.used)} of them in use`;
+  return `${system.title}${label ? ` “${label}”` : ''}, ${sizeText(system.size)}${used}`;
+}
+
+/** What an image is, in a sentence. */
+function told(medium: ByteSource): string {
+  const { scheme, volumes } = contentsOf(medium);
+  const parts = volumes.map(sentenceOf);
+  if (scheme === 'none') return `An image of a medium: ${parts.join('; ')}.`;
+  const many = volumes.length === 1 ? 'one partition' : `${volumes.length} partitions`;
+  return `An image of a medium with a ${scheme} partition table and ${many}: ${parts.join('; ')}.`;
+}
+
+export const MEDIUM: PackageFormat = {
+  kind: 'medium',
+  title: 'image of a medium',
+  begins: isMedium,
+  open: (source, prefix) => openMedium(source, prefix),
+  tell: told
+};
