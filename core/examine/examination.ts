@@ -86,7 +86,9 @@ export class Examination {
   opened(tree: Tree): void {
     this.tree = tree;
     this.isOne = tree.files.filter((file) => !isCompanion(file)).length <= 1;
-    this.finder = new FileFinder(tree.files.map(({ file }) => file));
+    this.finder = new FileFinder(
+      tree.files.flatMap(({ file }) => (file.isUnallocated ? [] : [file]))
+    );
   }
 
   /** What the source is, where nothing said so before. */

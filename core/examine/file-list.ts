@@ -21,8 +21,9 @@ export function fileRecord(
     modifiedAt,
     createdAt,
     deletedAt: null,
-    state: 'live',
-    proofs: []
+    state: file.deleted ? 'recovered' : 'live',
+    proofs: [],
+    ...(file.deleted ? { deletion: file.deleted } : {})
   };
 }
 
@@ -30,7 +31,7 @@ export function fileRecord(
 export function carvedRecord(
   source: string,
   { path }: ListedFile,
-  { offset, size, extension, mime, isDeleted }: CarvedFile,
+  { offset, size, extension, mime }: CarvedFile,
   sha256: string
 ): FileRecord {
   const place = `${path} at ${offset}.${extension}`;
@@ -46,7 +47,7 @@ export function carvedRecord(
     modifiedAt: null,
     createdAt: null,
     deletedAt: null,
-    state: isDeleted === false ? 'live' : 'recovered',
+    state: 'recovered',
     proofs: [{ source, path, page: null, offset, length: size, method: 'carved' }]
   };
 }

@@ -53,7 +53,12 @@ export async function glanceAt(
   const packages: PackageFacts[] = tree.packages.map((pack) => ({ ...pack }));
   const kind = kindOf(tree, databases, input.files.length);
   const seen = { kind, files: tree.files.length, packages, parts };
-  if (left.size > 0) return { ...seen, says: LARGE_PACKAGE, worth: true };
+  if (left.size > 0)
+    return {
+      ...seen,
+      says: saysOf(listing.files.filter(({ path }) => left.has(path))),
+      worth: true
+    };
   if (parts.length > 0) return { ...seen, says: null, worth: true };
   if (unseen !== null) return { ...seen, says: unseen, worth: true };
   const why = (await reasonFor(tree, input, rest)) ?? { says: null, worth: true };
@@ -61,6 +66,17 @@ export async function glanceAt(
 }
 
 const LARGE_PACKAGE = 'A large package; it is opened when it is examined.';
+const LARGE_MEDIUM = 'Its files, deleted ones too, are listed when it is examined.';
+
+/** What large packages are, where their beginning tells it. */
+function saysOf(files: readonly ListedFile[]): string {
+  const told = files.flatMap((file) => {
+    const source = openNow(file);
+    const { format } = markOf(file.head());
+    return source && format?.tell ? `${format.tell(source)} ${LARGE_MEDIUM}` : [];
+  });
+  return told[0] ?? LARGE_PACKAGE;
+}
 
 function isLargePackage(file: ListedFile): boolean {
   if ((file.size ?? 0) <= MOST_UNPACKED || file.locked) return false;

@@ -47,13 +47,9 @@ function someOf(files: TreeFile[]): string {
 /** How many files were told by their content in a raw medium, and what is known of them. */
 export function carvedNote({ file, carved }: CarvedFiles): Note {
   const { files, leftAt } = carved;
-  const deleted = files.filter(({ isDeleted }) => isDeleted).length;
-  const open = files.filter(({ isDeleted }) => isDeleted === null).length;
-  const told = [
-    deleted > 0 ? `${grouped(deleted)} of them lie where the file system keeps nothing` : '',
-    open > 0 ? `for ${grouped(open)} of them it cannot be told whether they were deleted` : ''
-  ].filter((part) => part !== '');
-  const rest = told.length > 0 ? `; ${told.join('; ')}` : '';
+  const rest = file.isUnallocated
+    ? '; they lie where no file of the medium is'
+    : '; whether they were deleted cannot be told';
   const left =
     leftAt === null
       ? ''

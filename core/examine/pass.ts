@@ -104,6 +104,7 @@ class Pass {
         !used.has(file) &&
         !read.has(file) &&
         !isCompanion(file) &&
+        !file.file.isUnallocated &&
         !this.exam.carved.has(file.file) &&
         // A file that a message came with is no stray.
         !this.exam.digests.has(file.file.path)
@@ -125,6 +126,7 @@ class Pass {
     if (tree.files.length <= 1 && tree.packages.length === 0) return;
     const batch: FileRecord[] = [];
     for (const [i, { file, mark }] of tree.files.entries()) {
+      if (file.isUnallocated) continue;
       // Documents of a known kind can begin with nothing but text.
       const own = await mimeOf(file.locked ? NO_BYTES : file.head());
       const mime = own ?? (mark === 'text' ? 'text/plain' : null);

@@ -1,5 +1,5 @@
 import type { ByteSource, Scratch } from '../host';
-import type { Device, Note } from '../records';
+import type { Device, FileDeletion, Note } from '../records';
 
 /** A file of a source as a listing shows it; its bytes are fetched only when it is opened. */
 export interface ListedFile {
@@ -16,19 +16,13 @@ export interface ListedFile {
   /** It is encrypted and its key is not known. */
   locked: boolean;
   /** Only of files that a medium no longer lists as its own. */
-  readonly deleted?: DeletedFile;
+  readonly deleted?: FileDeletion;
   /** It is no file, but what no file of a medium claims. */
   readonly isUnallocated?: boolean;
   /** The first bytes, up to {@link HEAD_BYTES}, without unpacking the rest. */
   head(): Uint8Array;
   /** @throws PackageError when it cannot be unpacked or decrypted. */
   open(): Generator<PackageStep, ByteSource>;
-}
-
-/** How a deleted file was found, and how sure it is that its bytes are still its own. */
-export interface DeletedFile {
-  how: string;
-  contents: 'intact' | 'overwritten' | 'unsure';
 }
 
 /** Enough to tell a file's kind, and the header of a tar entry. */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { DELETED_CONTENTS } from './model';
 
 /** The case file: the document that the command (version 1) and the application (version 2) write, and both read. */
 export const CASE_FORMAT = 'ombudsman-case';
@@ -154,7 +155,8 @@ const fileSchema = z.object({
   createdAt: time,
   deletedAt: time,
   state,
-  proofs: z.array(proof)
+  proofs: z.array(proof),
+  deletion: z.object({ how: z.string(), contents: z.enum(DELETED_CONTENTS) }).optional()
 });
 
 const gapSchema = z.object({

@@ -40,6 +40,7 @@ export type {
   Counts,
   Depth,
   Device,
+  FileDeletion,
   FileRecord,
   Inside,
   Direction,

@@ -186,6 +186,16 @@ export interface FileRecord {
   deletedAt: number | null;
   state: RecordState;
   proofs: Proof[];
+  /** Of a file that its medium no longer lists: how it was found, and what became of its bytes. */
+  deletion?: FileDeletion;
+}
+
+/** Whether none of a deleted file's bytes belongs to another file, some do, or where they lie was guessed. */
+export const DELETED_CONTENTS = ['intact', 'overwritten', 'unsure'] as const;
+
+export interface FileDeletion {
+  how: string;
+  contents: (typeof DELETED_CONTENTS)[number];
 }
 
 /** Messages known to have existed and not found. */

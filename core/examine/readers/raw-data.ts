@@ -1,12 +1,5 @@
 import type { ByteSource } from '../../host';
-import {
-  assemble,
-  carveByContent,
-  fileAt,
-  mayHoldVolumes,
-  scanMedium,
-  volumesOf
-} from '../../formats/rawimage';
+import { assemble, carveByContent, fileAt, scanMedium } from '../../formats/rawimage';
 import type { ListedFile, Tree, TreeFile } from '../../formats';
 import { holdsPages, linksAgree, type OpenedDatabase, type TableSchema } from '../../sqlite';
 import { openNow } from '../attachments';
@@ -27,14 +20,11 @@ interface CarvedStore {
   opened: OpenedDatabase;
 }
 
-/** What is searched in raw bytes: everything of unknown kind, or only what has file systems of its own. */
+/** What is searched in raw bytes: everything of unknown kind, or only what no file of a medium claims. */
 type Searched = 'all' | 'media';
 
-/** An image of a medium, which holds nothing that could be read otherwise. */
-function isMedium({ file }: TreeFile): boolean {
-  // Unpacking a whole file only to see that it is none would take long.
-  const source = mayHoldVolumes(file.head()) ? openNow(file) : null;
-  return source !== null && volumesOf(source).length > 0;
+function isUnallocated({ file }: TreeFile): boolean {
+  return file.isUnallocated === true;
 }
 
 /** Files of unknown kind, which may hold pages of databases. */
@@ -58,8 +48,8 @@ export function* damagedDatabases(
   const found: Candidate[] = [];
   for (const main of unknownFiles(tree, candidates)) {
     yield;
-    const source = openNow(main.file);
-    if (!source || !holdsPages(source.read(0, HEAD_SEARCHED)) || isMedium(main)) continue;
+    const source = isUnallocated(main) ? null : openNow(main.file);
+    if (!source || !holdsPages(source.read(0, HEAD_SEARCHED))) continue;
     if (!strict || linksAgree(source)) found.push(withCompanions(main, tree.files));
   }
   return found;
@@ -74,7 +64,7 @@ function* carveFiles(
 ): Generator<{ done: number; total: number } | CarvedStore | CarvedFiles> {
   for (const main of unknownFiles(tree, candidates)) {
     const { file } = main;
-    const source = searched === 'all' || isMedium(main) ? openNow(file) : null;
+    const source = searched === 'all' || isUnallocated(main) ? openNow(file) : null;
     if (!source) continue;
     const own = fileAt(source, 0);
     // A picture or recording to its last byte: what looks like a page in it is chance.

@@ -1,10 +1,10 @@
 // What every file system gives: its facts, its files, and which bytes are its own.
 import type { ByteSource } from '../../host';
-import type { DeletedFile } from '../types';
+import type { FileDeletion } from '../../records';
 import type { Extent } from './runs';
 
 /** A deleted file: how it was found, and what is left of it. */
-export type Deletion = DeletedFile;
+export type Deletion = FileDeletion;
 
 /**
  * How sure it is that a deleted file's bytes are still its own: none of them

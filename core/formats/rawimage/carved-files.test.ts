@@ -8,7 +8,7 @@ import fc from 'fast-check';
 import { writeDisk } from '../../../bench/writers/disk';
 import { picture } from '../../../demo/more/pictures';
 import { MemorySource } from '../../host';
-import { carveByContent, fileAt, volumesOf, type CarvedFile } from './index';
+import { carveByContent, fileAt, type CarvedFile } from './index';
 
 const SAMPLES = join(import.meta.dirname, '../../tests/samples');
 const AT = Date.UTC(2026, 2, 1);
@@ -148,28 +148,6 @@ const CONTENTS = {
   modifiedAt: AT,
   blocks: 512
 };
-
-test('the file system of a storage tells which files were deleted', () => {
-  const disk = writeDisk(CONTENTS);
-  const [volume, ...others] = volumesOf(new MemorySource('m', disk));
-  assert.ok(volume && others.length === 0);
-  assert.equal(volume.size, 512 * 4096);
-  const found = carved(disk);
-  const places = (files: readonly Uint8Array[]): number[] =>
-    files.map((bytes) => disk.indexOf(bytes)).sort((a, b) => a - b);
-  const of = (isDeleted: boolean): number[] =>
-    found.filter((file) => file.isDeleted === isDeleted).map(({ offset }) => offset);
-  assert.deepEqual(of(false), places(Object.values(CONTENTS.files)));
-  assert.deepEqual(of(true), places(CONTENTS.deleted));
-});
-
-test('without a file system nothing is said of deletion', () => {
-  const { bytes } = laidOut([picture(4)]);
-  assert.deepEqual(
-    carved(bytes).map(({ isDeleted }) => isDeleted),
-    [null]
-  );
-});
 
 test('the written volume is sound to the checker of such file systems', (context) => {
   const checker = ['/sbin/e2fsck', '/usr/sbin/e2fsck'].find((path) => existsSync(path));

@@ -1,5 +1,4 @@
 import { u16be, u32be, u32le, type ByteSource } from '../../host';
-import { volumesOf } from './volumes';
 
 /** A file that was told by its content alone. */
 export interface CarvedFile {
@@ -8,8 +7,6 @@ export interface CarvedFile {
   size: number;
   extension: string;
   mime: string;
-  /** Its blocks belong to no file any more; null where no file system says so or against it. */
-  isDeleted: boolean | null;
 }
 
 type Kind = Pick<CarvedFile, 'extension' | 'mime'>;
@@ -34,7 +31,6 @@ export interface Carving {
  */
 export function* carveByContent(medium: ByteSource): Generator<number, Carving> {
   const files: CarvedFile[] = [];
-  const volumes = volumesOf(medium);
   const budget = { left: LEAST_BUDGET + medium.size / 256 };
   let behind = 0;
   for (let base = 0; base < medium.size; base += CHUNK) {
@@ -45,9 +41,7 @@ export function* carveByContent(medium: ByteSource): Generator<number, Carving> 
       const file = fileAt(medium, offset, budget);
       if (budget.left < 0) return { files, leftAt: offset };
       if (!file) continue;
-      const volume = volumes.find((one) => offset >= one.offset && offset < one.offset + one.size);
-      const isInUse = volume?.isInUse(offset) ?? null;
-      files.push({ ...file, offset, isDeleted: isInUse === null ? null : !isInUse });
+      files.push({ ...file, offset });
       behind = offset + file.size;
     }
     yield Math.min(base + CHUNK, medium.size);

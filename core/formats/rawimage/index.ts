@@ -4,5 +4,3 @@ export { scanMedium } from './scan';
 export type { FoundPage, MediumFinds } from './scan';
 export { carveByContent, fileAt } from './carved-files';
 export type { CarvedFile, Carving } from './carved-files';
-export { mayHoldVolumes, volumesOf } from './volumes';
-export type { Volume } from './volumes';
