@@ -147,7 +147,7 @@ class Fat implements FileSystem {
     seen: Set<number>
   ): Generator<FoundFile> {
     if (names.length > DEEPEST) return;
-    for (const entry of entriesIn(bytes)) {
+    for (const entry of withFirstLetters([...entriesIn(bytes)])) {
       if (++this.listed > MOST_FILES) return;
       const isDeleted = isGone || entry.isDeleted;
       const path = [...names, entry.name];
@@ -215,12 +215,35 @@ export function settled(deleted: FoundFile[]): FoundFile[] {
 
 interface Entry {
   name: string;
+  /** The first letter of its name was written over. */
+  isHeadless: boolean;
   isDeleted: boolean;
   isFolder: boolean;
   cluster: number;
   size: number;
   modifiedAt: number | null;
   createdAt: number | null;
+}
+
+/** Stands where nothing tells the first letter of a name. */
+const LOST_LETTER = '_';
+/** Letters behind the first that neighbours have in common where they are of one series. */
+const COMMON = 3;
+
+/** Files of one series begin alike: where all neighbours with the same next letters have one first letter, it is that of a deleted one. */
+function withFirstLetters(entries: Entry[]): Entry[] {
+  const firsts = new Map<string, Set<string>>();
+  for (const { name, isHeadless } of entries) {
+    if (isHeadless || name.length <= COMMON) continue;
+    const series = name.slice(1, 1 + COMMON).toUpperCase();
+    firsts.set(series, (firsts.get(series) ?? new Set()).add(name[0]!));
+  }
+  return entries.map((entry) => {
+    const series = entry.name.slice(1, 1 + COMMON).toUpperCase();
+    const known = entry.isHeadless ? firsts.get(series) : undefined;
+    if (known?.size !== 1 || entry.name.length <= COMMON) return entry;
+    return { ...entry, name: [...known][0]! + entry.name.slice(1) };
+  });
 }
 
 /** Parts of a long name as they were met, the last part of it first. */
@@ -277,8 +300,10 @@ function entryOf(entry: Uint8Array, long: LongName | null): Entry | null {
   const modifiedAt = dosMoment(u16le(entry, 24), u16le(entry, 22));
   // What was deleted is believed only with a day that is one.
   if (isDeleted && modifiedAt === null && u16le(entry, 24) !== 0) return null;
+  const name = nameOf(entry, long, isDeleted);
   return {
-    name: nameOf(entry, long, isDeleted),
+    name,
+    isHeadless: isDeleted && name.startsWith(LOST_LETTER) && name !== long?.text,
     isDeleted,
     isFolder,
     cluster: (u16le(entry, 20) << 16) | u16le(entry, 26),
@@ -309,7 +334,7 @@ function nameOf(entry: Uint8Array, long: LongName | null, isDeleted: boolean): s
     return isLower ? text.toLowerCase() : text;
   };
   let base = part(0, 8, (lower & 8) !== 0);
-  if (isDeleted) base = `_${base.slice(1)}`;
+  if (isDeleted) base = `${LOST_LETTER}${base.slice(1)}`;
   else if (entry[0] === 0x05) base = `\u00e5${base.slice(1)}`;
   const ending = part(8, 11, (lower & 16) !== 0);
   return ending === '' ? base : `${base}.${ending}`;

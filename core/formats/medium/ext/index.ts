@@ -26,6 +26,8 @@ export const EXT: FileSystemReader = {
 interface Named {
   name: string;
   inode: number;
+  /** What the folder says that it is: 1 a file, 2 a folder, 0 where nothing is told. */
+  type: number;
 }
 
 /** Most bytes of one folder. */
@@ -40,7 +42,7 @@ class Ext implements FileSystem {
   private readonly reached = new Set<number>();
   private readonly told = new Set<number>();
   /** Names that are gone from folders, found on the way. */
-  private readonly gone: { names: string[]; named: Named; how: string }[] = [];
+  private readonly gone: GoneName[] = [];
   private journal: Journal | null = null;
 
   constructor(private readonly layout: ExtLayout) {
@@ -62,8 +64,15 @@ class Ext implements FileSystem {
   *files(): Generator<FoundFile> {
     this.journal = Journal.of(this.layout);
     yield* this.walk(ROOT_INODE, [], false);
-    // Folders found on the way lead to further ones.
-    for (let i = 0; i < this.gone.length && i < MOST_FILES; i++) yield* this.deleted(this.gone[i]!);
+    // Deleted folders lead to further names; an inode can have had several.
+    const byInode = new Map<number, GoneName[]>();
+    for (let i = 0; i < this.gone.length && i < MOST_FILES; i++) {
+      const gone = this.gone[i]!;
+      if (gone.inode < FIRST_INODE || this.opened(gone)) continue;
+      if (gone.type !== IS_FILE && gone.type !== UNTOLD) continue;
+      byInode.set(gone.inode, [...(byInode.get(gone.inode) ?? []), gone]);
+    }
+    for (const [number, names] of byInode) yield* this.deleted(number, names);
     yield* this.nameless();
   }
 
@@ -77,16 +86,33 @@ class Ext implements FileSystem {
     }
     const data = this.layout.dataOf(inode);
     const live: Named[] = [];
-    if (data instanceof Uint8Array) live.push(...namesIn(data.subarray(4), 0, data.length - 4));
+    if (data instanceof Uint8Array) live.push(...this.inlineNames(inode, data, names));
     else live.push(...this.namesOf(data ?? [], names));
     for (const { name, inode: child } of live)
       if (this.reached.size < MOST_FILES) yield* this.walk(child, [...names, name], isGone);
   }
 
+  /** The same of a small folder, whose names stand in its inode behind the number of its parent. */
+  private inlineNames(inode: Inode, data: Uint8Array, names: string[]): Named[] {
+    const entries = data.subarray(INLINE_FROM);
+    const live = [...namesIn(entries)];
+    const lost: Lost[] = [...slackOf(entries)].map((named) => ({ named, how: SLACK, seen: 0 }));
+    const { block, within } = this.layout.placeOf(inode.number);
+    for (const { bytes, sequence } of this.journal?.of(block) ?? []) {
+      const earlier = this.layout.inodeIn(bytes, within, inode.number);
+      const had = earlier && isFolder(earlier) ? this.layout.dataOf(earlier) : null;
+      if (had instanceof Uint8Array)
+        for (const named of namesIn(had.subarray(INLINE_FROM)))
+          lost.push({ named, how: COPY, seen: sequence });
+    }
+    this.putAside(lost, live, names);
+    return live;
+  }
+
   /** The live names of a folder; those that are gone from its blocks are put aside. */
   private namesOf(data: readonly Extent[], names: string[]): Named[] {
     const live: Named[] = [];
-    const lost: { named: Named; how: string }[] = [];
+    const lost: Lost[] = [];
     let read = 0;
     for (const { start, length } of data) {
       if (start === HOLE) continue;
@@ -94,21 +120,38 @@ class Ext implements FileSystem {
       for (let at = start; at < start + length && read < MOST_FOLDER; at += this.layout.blockSize) {
         read += this.layout.blockSize;
         const block = this.layout.medium.read(at, this.layout.blockSize);
-        live.push(...namesIn(block, 0, block.length));
-        for (const named of slackOf(block)) lost.push({ named, how: SLACK });
+        live.push(...namesIn(block));
+        for (const named of slackOf(block)) lost.push({ named, how: SLACK, seen: 0 });
         const number = (at - this.layout.offset) / this.layout.blockSize;
-        for (const copy of this.journal?.of(number) ?? [])
-          for (const named of namesIn(copy, 0, copy.length)) lost.push({ named, how: COPY });
+        lost.push(...this.copiedNames(number));
       }
     }
-    const known = new Set(live.map(({ name, inode }) => `${inode} ${name}`));
-    for (const { named, how } of lost) {
-      const key = `${named.inode} ${named.name}`;
-      if (known.has(key)) continue;
-      known.add(key);
-      this.gone.push({ names: [...names, named.name], named, how });
-    }
+    this.putAside(lost, live, names);
     return live;
+  }
+
+  /** Names in earlier copies of a folder's block. */
+  private *copiedNames(block: number): Generator<Lost> {
+    for (const { bytes, sequence } of this.journal?.of(block) ?? [])
+      for (const named of namesIn(bytes)) yield { named, how: COPY, seen: sequence };
+  }
+
+  /** Each name once, as it was seen last. */
+  private putAside(lost: readonly Lost[], live: readonly Named[], names: string[]): void {
+    const keyOf = ({ name, inode }: Named): string => `${inode} ${name}`;
+    const known = new Set(live.map(keyOf));
+    const found = new Map<string, GoneName>();
+    for (const { named, how, seen } of lost) {
+      const key = keyOf(named);
+      if (known.has(key)) continue;
+      const other = found.get(key);
+      if (other) other.seen = Math.max(other.seen, seen);
+      else {
+        const { name, inode, type } = named;
+        found.set(key, { names: [...names, name], inode, type, how, seen });
+      }
+    }
+    this.gone.push(...found.values());
   }
 
   private live(inode: Inode, names: string[]): FoundFile {
@@ -122,60 +165,78 @@ class Ext implements FileSystem {
     };
   }
 
-  private *deleted({ names, named, how }: (typeof this.gone)[number]): Generator<FoundFile> {
-    const { inode: number } = named;
-    if (this.told.has(number) || number < 11) return;
-    const found = this.lastOf(number);
-    if (!found) return;
+  /** Whether a name is that of a deleted folder; what it listed is put aside. */
+  private opened({ names, inode: number, type }: GoneName): boolean {
+    if (type !== IS_FOLDER && type !== UNTOLD) return false;
+    const last = [...this.versionsOf(number)].find(({ inode }) => isFolder(inode));
+    if (!last) return type === IS_FOLDER;
+    if (this.told.has(number) || names.length > DEEPEST) return true;
     this.told.add(number);
-    const { inode, data } = found;
-    if (isRegular(inode)) yield this.lostFile(found, names, how);
-    else if (isFolder(inode) && Array.isArray(data) && names.length <= DEEPEST)
-      for (const { start, length } of data) {
-        if (start === HOLE) continue;
-        for (let at = start; at < start + length; at += this.layout.blockSize) {
-          const number = (at - this.layout.offset) / this.layout.blockSize;
-          if (this.layout.isUsed(number)) continue;
-          const block = this.layout.medium.read(at, this.layout.blockSize);
-          const all = [...namesIn(block, 0, block.length), ...slackOf(block)];
-          for (const named of all)
-            this.gone.push({
-              names: [...names, named.name],
-              named,
-              how: 'listed by a deleted folder'
-            });
-        }
-      }
+    const lost: Lost[] = [];
+    for (const { bytes, copies } of this.blocksOfGone(last.data)) {
+      const all = [...namesIn(bytes), ...slackOf(bytes)];
+      for (const named of all) lost.push({ named, how: GONE, seen: 0 });
+      for (const { named, seen } of copies) lost.push({ named, how: GONE, seen });
+    }
+    this.putAside(lost, [], names);
+    return true;
   }
 
-  /** The last state of an inode that leads to bytes: what stands in it, or a copy of the journal. */
-  private lastOf(
-    number: number
-  ): { inode: Inode; data: Extent[] | Uint8Array; isCopy: boolean } | null {
+  /** What was the last to have an inode's number was seen under its last name. */
+  private *deleted(number: number, names: GoneName[]): Generator<FoundFile> {
+    names.sort((a, b) => b.seen - a.seen);
+    let n = 0;
+    for (const version of this.versionsOf(number)) {
+      if (!isRegular(version.inode)) continue;
+      const gone = names[n++];
+      if (!gone) break;
+      this.told.add(number);
+      yield this.lostFile(version, gone.names, gone.how);
+    }
+  }
+
+  /** The entries of a deleted folder, where they still stand, and those of earlier copies. */
+  private *blocksOfGone(
+    data: Extent[] | Uint8Array
+  ): Generator<{ bytes: Uint8Array; copies: Lost[] }> {
+    if (data instanceof Uint8Array) return yield { bytes: data.subarray(INLINE_FROM), copies: [] };
+    const { offset, blockSize, medium } = this.layout;
+    for (const { start, length } of data) {
+      if (start === HOLE) continue;
+      for (let at = start; at < start + length; at += blockSize) {
+        const number = (at - offset) / blockSize;
+        if (this.layout.isUsed(number)) continue;
+        yield { bytes: medium.read(at, blockSize), copies: [...this.copiedNames(number)] };
+      }
+    }
+  }
+
+  /** The states of an inode that lead to bytes, each of another file, the last one first: what stands in it, and copies in the journal. */
+  private *versionsOf(number: number): Generator<Version> {
     const now = this.layout.inode(number);
-    const isLive = now !== null && now.links > 0 && now.deletedAt === 0 && this.reached.has(number);
-    if (now && !isLive && (isRegular(now) || isFolder(now))) {
-      const data = now.size > 0 ? this.layout.dataOf(now) : null;
-      if (data && data.length > 0) return { inode: now, data, isCopy: false };
+    const isLive = now !== null && this.reached.has(number) && now.links > 0 && now.deletedAt === 0;
+    const given = new Set<number>();
+    if (isLive) given.add(now.generation);
+    else if (now && now.size > 0 && (isRegular(now) || isFolder(now))) {
+      const data = this.layout.dataOf(now);
+      if (data && data.length > 0) {
+        given.add(now.generation);
+        yield { inode: now, data, isCopy: false };
+      }
     }
     const { block, within } = this.layout.placeOf(number);
-    for (const copy of this.journal?.of(block) ?? []) {
-      const inode = this.layout.inodeIn(copy, within, number);
-      if (!inode || inode.links === 0 || inode.size === 0) continue;
+    for (const { bytes } of this.journal?.of(block) ?? []) {
+      const inode = this.layout.inodeIn(bytes, within, number);
+      if (!inode || inode.links === 0 || inode.size === 0 || given.has(inode.generation)) continue;
       if (!isRegular(inode) && !isFolder(inode)) continue;
-      // A number that was given again is another file.
-      if (isLive && inode.generation === now.generation) continue;
       const data = this.layout.dataOf(inode);
-      if (data && data.length > 0) return { inode, data, isCopy: true };
+      if (!data || data.length === 0) continue;
+      given.add(inode.generation);
+      yield { inode, data, isCopy: true };
     }
-    return null;
   }
 
-  private lostFile(
-    { inode, data, isCopy }: { inode: Inode; data: Extent[] | Uint8Array; isCopy: boolean },
-    names: string[],
-    how: string
-  ): FoundFile {
+  private lostFile({ inode, data, isCopy }: Version, names: string[], how: string): FoundFile {
     const told = isCopy ? `${how}, its place by a copy in the journal` : how;
     const deleted: Deletion = { how: told, contents: this.stateOf(data) };
     const { size, modifiedAt, createdAt } = inode;
@@ -206,18 +267,51 @@ class Ext implements FileSystem {
       const { inodes } = this.layout.tableOf(n);
       for (let i = 0; i < inodes; i++) {
         const number = n * this.layout.inodesPerGroup + i + 1;
-        if (number < 11 || this.reached.has(number) || this.told.has(number)) continue;
+        if (number < FIRST_INODE || this.reached.has(number) || this.told.has(number)) continue;
         const now = this.layout.inode(number);
         if (!now || (now.mode === 0 && now.deletedAt === 0)) continue;
-        const found = this.lastOf(number);
+        const [found] = this.versionsOf(number);
         if (!found || !isRegular(found.inode)) continue;
-        this.told.add(number);
         yield this.lostFile(found, [LOST, `inode ${number}`], 'its inode is no longer in use');
       }
     }
   }
 }
 
+/** Entries in an inode stand behind the number of the parent. */
+const INLINE_FROM = 4;
+
+/** A name that a folder no longer has. */
+interface Lost {
+  named: Named;
+  how: string;
+  /** Number of the last transaction in which it is seen; 0 where none shows it. */
+  seen: number;
+}
+
+interface GoneName extends Omit<Lost, 'named'> {
+  /** From the root down. */
+  names: string[];
+  inode: number;
+  type: number;
+}
+
+/** A file that an inode stood for. */
+interface Version {
+  inode: Inode;
+  data: Extent[] | Uint8Array;
+  /** It stands in a copy of the journal. */
+  isCopy: boolean;
+}
+
+/** Types of entries that a folder tells. */
+const UNTOLD = 0;
+const IS_FILE = 1;
+const IS_FOLDER = 2;
+/** Inodes before this one are the file system's own. */
+const FIRST_INODE = 11;
+
+const GONE = 'listed by a deleted folder';
 const SLACK = 'its name lies unused in the folder';
 const COPY = 'its name stands in a copy of the folder in the journal';
 
@@ -236,13 +330,15 @@ function nameAt(block: Uint8Array, at: number, length: number): string | null {
 }
 
 /** The names of a block of a folder, but for its own and its parent's. */
-function* namesIn(block: Uint8Array, from: number, to: number): Generator<Named> {
-  for (let at = from; at + 8 <= to;) {
+function* namesIn(block: Uint8Array): Generator<Named> {
+  const to = block.length;
+  for (let at = 0; at + 8 <= to;) {
     const [inode, length, nameLength] = [u32le(block, at), u16le(block, at + 4), block[at + 6]!];
     if (length < 8 || at + length > to || length % 4 !== 0) return;
     const name =
       nameLength > 0 && 8 + nameLength <= length ? nameAt(block, at + 8, nameLength) : null;
-    if (inode !== 0 && name !== null && name !== '.' && name !== '..') yield { name, inode };
+    if (inode !== 0 && name !== null && name !== '.' && name !== '..')
+      yield { name, inode, type: block[at + 7]! };
     at += length;
   }
 }
@@ -271,5 +367,5 @@ function leftAt(block: Uint8Array, at: number, end: number): Named | null {
   if (inode === 0 || nameLength === 0 || type > 7 || length % 4 !== 0) return null;
   if (length < 8 + nameLength || at + 8 + nameLength > end) return null;
   const name = nameAt(block, at + 8, nameLength);
-  return name === null || name === '.' || name === '..' ? null : { name, inode };
+  return name === null || name === '.' || name === '..' ? null : { name, inode, type };
 }

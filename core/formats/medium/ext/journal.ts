@@ -70,23 +70,17 @@ export class Journal {
     return this.source.read(n * this.blockSize, this.blockSize);
   }
 
-  /** Copies of a block, the newest first. */
-  *of(block: number): Generator<Uint8Array> {
-    for (const { at, isEscaped } of this.copies.get(block) ?? []) {
-      const bytes = this.block(at);
-      if (!isEscaped) yield bytes;
-      else {
+  /** Copies of a block with the numbers of their transactions, the newest first. */
+  *of(block: number): Generator<{ bytes: Uint8Array; sequence: number }> {
+    for (const { at, isEscaped, sequence } of this.copies.get(block) ?? []) {
+      let bytes = this.block(at);
+      if (isEscaped) {
         // Its first bytes were those of the journal's own blocks, and were zeroed.
-        const whole = new Uint8Array(bytes);
-        new DataView(whole.buffer).setUint32(0, MAGIC);
-        yield whole;
+        bytes = new Uint8Array(bytes);
+        new DataView(bytes.buffer).setUint32(0, MAGIC);
       }
+      yield { bytes, sequence };
     }
-  }
-
-  /** Blocks of which there are copies. */
-  blocks(): Iterable<number> {
-    return this.copies.keys();
   }
 }
 
