@@ -233,7 +233,8 @@ function byTools(image: string, folder: string): Writer {
 /** Whether every block of a file still stands in an image. */
 export function isThere(image: Buffer, bytes: Uint8Array): boolean {
   for (let at = 0; at < bytes.length; at += 512)
-    if (!image.includes(bytes.subarray(at, Math.min(at + 512, bytes.length)))) return false;
+    if (!image.includes(Buffer.from(bytes.subarray(at, Math.min(at + 512, bytes.length)))))
+      return false;
   return true;
 }
 

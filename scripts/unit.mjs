@@ -18,8 +18,15 @@ prepare();
 // The paths that the tests name stand in a file that is made.
 if (!existsSync(join(root, '.svelte-kit/tsconfig.json')))
   run('npx', ['--no-install', 'svelte-kit', 'sync']);
-// The command-line SQLite writes the logs and journals that its WebAssembly build cannot; the others read what is produced.
-ensurePrograms({ sqlite3: 'sqlite3', pdftotext: 'poppler-utils', qpdf: 'qpdf' });
+// The command-line SQLite writes the logs and journals that its WebAssembly build cannot; the others read what is produced, and write media.
+ensurePrograms({
+  sqlite3: 'sqlite3',
+  pdftotext: 'poppler-utils',
+  qpdf: 'qpdf',
+  'mkfs.fat': 'dosfstools',
+  mcopy: 'mtools',
+  debugfs: 'e2fsprogs'
+});
 const named = process.argv.slice(2).filter((word) => word !== '--quick');
 const all = ['core', 'cli', 'bench', 'demo', 'src'].flatMap(testsBelow);
 const isQuick = process.argv.includes('--quick');

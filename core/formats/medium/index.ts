@@ -62,7 +62,7 @@ function contentsOf(medium: ByteSource): Contents {
 function isMedium(head: Uint8Array): boolean {
   if (head.length < TELLING) return false;
   const start = head.subarray(0, TELLING);
-  return READERS.some(({ begins }) => begins(start)) || hasPartitionTable(start);
+  return READERS.some(({ begins }) => begins(start)) || hasPartitionTable(head);
 }
 
 /** Called so where the bytes stand that no file claims. */

@@ -26,6 +26,8 @@ const PROTECTIVE = 0xee;
 /** Logical partitions beyond this are a circle. */
 const MOST_LOGICAL = 128;
 const MOST_ENTRIES = 1024;
+/** How the header of a table of GUIDs begins. */
+const GUID_MARK = 0x20494645;
 
 /** Reads the tables of a medium (UEFI specification 2.10, chapter 5, and the master boot record before it). */
 export function partitionsOf(medium: ByteSource): PartitionTable {
@@ -45,9 +47,12 @@ export function partitionsOf(medium: ByteSource): PartitionTable {
   return { scheme: partitions.length > 0 ? 'MBR' : 'none', partitions, damage: null };
 }
 
-/** Whether a first sector is one with a table of partitions; a file system's own may look alike. */
-export function hasPartitionTable(first: Uint8Array): boolean {
-  return (bootEntries(first)?.length ?? 0) > 0;
+/** Whether the first bytes of a file are those of a disk with a table of partitions; a file system's own may look alike. */
+export function hasPartitionTable(head: Uint8Array): boolean {
+  const isGuid = SECTORS.some(
+    (sector) => head.length >= sector + 4 && u32le(head, sector) === GUID_MARK
+  );
+  return isGuid || (bootEntries(head)?.length ?? 0) > 0;
 }
 
 interface BootEntry {
@@ -58,7 +63,7 @@ interface BootEntry {
 }
 
 /** The entries in use; null where the sector holds no table: a flag that is none, or a partition without a beginning. */
-function bootEntries(first: Uint8Array): BootEntry[] | null {
+function bootEntries(first: Uint8Array, isLogical = false): BootEntry[] | null {
   if (first.length < 512 || first[510] !== 0x55 || first[511] !== 0xaa) return null;
   const used: BootEntry[] = [];
   for (let at = ENTRIES_AT; at < ENTRIES_AT + 4 * ENTRY; at += ENTRY) {
@@ -66,7 +71,8 @@ function bootEntries(first: Uint8Array): BootEntry[] | null {
     const [start, count] = [u32le(first, at + 8), u32le(first, at + 12)];
     if (first[at] !== 0 && first[at] !== 0x80) return null;
     if (type === 0 && count === 0) continue;
-    if (type === 0 || start === 0 || count === 0) return null;
+    // The link to the first table of a chain has no distance.
+    if (type === 0 || count === 0 || (start === 0 && !isLogical)) return null;
     used.push({ type, start, count });
   }
   return used;
@@ -90,7 +96,7 @@ function logicalOf(medium: ByteSource, base: number, sector: number): Partition[
   let at = base;
   while (!seen.has(at) && seen.size < MOST_LOGICAL) {
     seen.add(at);
-    const entries = bootEntries(medium.read(at * sector, 512));
+    const entries = bootEntries(medium.read(at * sector, 512), true);
     if (!entries) break;
     let next: number | null = null;
     for (const { type, start, count } of entries) {
@@ -150,7 +156,7 @@ function guidHeader(medium: ByteSource, sector: number, at: number): GuidHeader 
   if (at < 1) return null;
   const header = medium.read(at * sector, 92);
   if (header.length < 92) return null;
-  if (u32le(header, 0) !== 0x20494645 || u32le(header, 4) !== 0x54524150) return null;
+  if (u32le(header, 0) !== GUID_MARK || u32le(header, 4) !== 0x54524150) return null;
   const [entries, count, entrySize] = [
     u64le(header, 72) * sector,
     u32le(header, 80),
