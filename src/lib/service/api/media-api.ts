@@ -1,5 +1,5 @@
 import type { ProxyMarked } from 'comlink';
-import type { FileKind, RecordState } from '$core/records';
+import type { FileDeletion, FileKind, RecordState } from '$core/records';
 
 /** What the page asks about the files of a case as things to be seen and heard. */
 export interface MediaApi extends ProxyMarked {
@@ -80,6 +80,8 @@ export interface FileRow extends FileNote {
   day: string;
   /** It is named by a message, but its bytes are not in the source. */
   missing: boolean;
+  /** How it was found where its medium no longer lists it. */
+  deletion: FileDeletion | null;
   thumbnail: Uint8Array | null;
   /** Other places that hold the same bytes. */
   copies: number;

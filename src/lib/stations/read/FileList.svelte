@@ -1,5 +1,6 @@
 <script lang="ts">
   import { fileKind } from '$lib/stations/read/file-kinds';
+  import { DELETED_WORDS } from '$lib/stations/read/file-words';
   import { withDays } from '$lib/day';
   import { bytes, errorText, plural, shortHash } from '$lib/format';
   import { viewer } from '$lib/state/viewer.svelte';
@@ -68,6 +69,9 @@
         >{/if}{#if row.labels.length > 0 || row.note}
         <small class="noted" title={row.note}
           >{row.labels.length > 0 ? row.labels.join(', ') : 'note'}</small
+        >{/if}{#if row.deletion}
+        <small class="gone" title="Found: {row.deletion.how}."
+          >{DELETED_WORDS[row.deletion.contents]}</small
         >{/if}</span
     >
     <span role="cell" class="soft" title={row.mime}>{fileKind(row.mime)}</span>
@@ -99,6 +103,7 @@
     text-decoration: underline;
     cursor: pointer;
   }
+  .gone,
   em {
     color: var(--plum);
     font-style: normal;
