@@ -1,5 +1,6 @@
 import {
   drain,
+  FILE_SYSTEM,
   listSource,
   markOf,
   openListed,
@@ -59,6 +60,8 @@ export async function glanceAt(
       says: saysOf(listing.files.filter(({ path }) => left.has(path))),
       worth: true
     };
+  const medium = tree.notes.flatMap(({ code, text }) => (code === FILE_SYSTEM ? [text] : []));
+  if (medium.length > 0) return { ...seen, says: medium.join('\n'), worth: true };
   if (parts.length > 0) return { ...seen, says: null, worth: true };
   if (unseen !== null) return { ...seen, says: unseen, worth: true };
   const why = (await reasonFor(tree, input, rest)) ?? { says: null, worth: true };

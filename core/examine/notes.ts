@@ -1,6 +1,6 @@
 import { grouped } from '../host';
 import type { TreeFile } from '../formats';
-import type { Note } from '../records';
+import type { FileDeletion, Note } from '../records';
 import type { CarvedFiles } from './types';
 
 export function lockNote(path: string, reason: 'key-needed' | 'wrong-key'): Note {
@@ -42,6 +42,19 @@ function someOf(files: TreeFile[]): string {
     .map(({ file }) => file.path)
     .join(', ');
   return files.length > 3 ? `${some} and ${grouped(files.length - 3)} more` : some;
+}
+
+/** What became of a deleted file's bytes, behind "its bytes". */
+const CONTENTS: Record<FileDeletion['contents'], string> = {
+  intact: 'belong to no other file since',
+  overwritten: 'belong to other files in part: what is read of it can be theirs',
+  unsure: 'lie where they most likely were, which nothing confirms'
+};
+
+/** That a store was deleted from its medium. */
+export function deletedStore(path: string, { how, contents }: FileDeletion): Note {
+  const text = `${path} was deleted from its medium (${how}); its bytes ${CONTENTS[contents]}. States of its messages are those within the database.`;
+  return { level: contents === 'intact' ? 'info' : 'warning', code: 'deleted-store', text, path };
 }
 
 /** How many files were told by their content in a raw medium, and what is known of them. */

@@ -6,6 +6,7 @@ export { isFirstPart, partsAfter } from './split';
 export { markOf } from './mark';
 export type { FileMark } from './mark';
 export { FORMATS } from './registry';
+export { FILE_SYSTEM } from './medium';
 export { baseName } from './paths';
 export { PackageError, plainFile } from './types';
 export type { ListedFile, Lock, Opening, PackageKind, PackageStep } from './types';

@@ -20,6 +20,7 @@ import {
 import { openNow } from '../attachments';
 import type { Examination } from '../examination';
 import { databasesOf, type Candidate } from '../recognise';
+import { deletedStore } from '../notes';
 import type { PassEvent } from '../types';
 import { damagedDatabases } from './raw-data';
 import { MOST_LOOKED, type StoreReader } from './reader';
@@ -82,8 +83,10 @@ async function* readOne(
   const files: DatabaseFiles = { main: yield* exam.openFile(main) };
   if (wal) files.wal = yield* exam.openFile(wal);
   if (journal) files.journal = yield* exam.openFile(journal);
-  const { path, modifiedAt } = main.file;
-  return yield* exam.database({ files, path, mayWait, modifiedAt });
+  const { path, modifiedAt, deleted } = main.file;
+  const waits = yield* exam.database({ files, path, mayWait, modifiedAt });
+  if (deleted && !waits) yield exam.note(deletedStore(path, deleted));
+  return waits;
 }
 
 /** Rows of a store that are counted one by one; of more it is said that there are more. */

@@ -122,6 +122,16 @@ export class Clusters {
   }
 }
 
+/** How many of so many clusters lie within a medium, the last one perhaps in part. */
+export function clustersWithin(
+  medium: ByteSource,
+  heap: number,
+  bytes: number,
+  count: number
+): number {
+  return Math.max(0, Math.min(count, Math.ceil((medium.size - heap) / bytes)));
+}
+
 /** A date and a time in the words of the old system (FAT specification, section 7): two seconds apart, without a zone; read as UTC. */
 export function dosMoment(date: number, time: number, hundredths = 0): number | null {
   const [year, month, day] = [1980 + (date >> 9), (date >> 5) & 15, date & 31];

@@ -1,6 +1,6 @@
 // exFAT, by its specification (revision 1.00), with deleted entry sets.
 import { ChunkedSource, u16le, u32le, u64le, type ByteSource } from '../../host';
-import { Clusters, dosMoment, type Place } from './clusters';
+import { Clusters, clustersWithin, dosMoment, type Place } from './clusters';
 import { settled } from './fat';
 import {
   DEEPEST,
@@ -55,7 +55,9 @@ export const EXFAT: FileSystemReader = {
   begins: (head) => shapeOf(head) !== null,
   open(medium, offset) {
     const shape = shapeOf(medium.read(offset, 512));
-    return shape && new Exfat(new ChunkedSource(medium), offset, shape);
+    if (!shape) return null;
+    const count = clustersWithin(medium, offset + shape.heap, shape.cluster, shape.count);
+    return new Exfat(new ChunkedSource(medium), offset, { ...shape, count });
   }
 };
 

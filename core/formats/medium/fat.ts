@@ -1,6 +1,6 @@
 // FAT12, FAT16 and FAT32, by the file system's specification of 2000 (version 1.03), with deleted entries.
 import { byteText, ChunkedSource, u16le, u32le, type ByteSource } from '../../host';
-import { Clusters, dosMoment, type EntryBits, type Place } from './clusters';
+import { Clusters, clustersWithin, dosMoment, type EntryBits, type Place } from './clusters';
 import {
   DEEPEST,
   MOST_FILES,
@@ -74,7 +74,10 @@ export const FAT: FileSystemReader = {
   begins: (head) => shapeOf(head) !== null,
   open(medium, offset) {
     const shape = shapeOf(medium.read(offset, 512));
-    return shape && new Fat(new ChunkedSource(medium), offset, shape);
+    if (!shape) return null;
+    // Clusters past the medium's end are not there, whatever the boot sector says.
+    const count = clustersWithin(medium, offset + shape.heap, shape.cluster, shape.count);
+    return new Fat(new ChunkedSource(medium), offset, { ...shape, count });
   }
 };
 

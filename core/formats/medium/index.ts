@@ -67,6 +67,8 @@ function isMedium(head: Uint8Array): boolean {
 
 /** Called so where the bytes stand that no file claims. */
 export const UNALLOCATED = 'unallocated space';
+/** Code of the note that says what a volume is. */
+export const FILE_SYSTEM = 'file-system';
 /** Folder of what was deleted, beside what is not. */
 const DELETED = 'deleted';
 const STEPS = 2048;
@@ -84,7 +86,7 @@ function* openMedium(medium: ByteSource, prefix: string): Generator<PackageStep,
     const counts = { live: 0, deleted: 0 };
     try {
       for (const file of system.files()) {
-        const read = listedFile(medium, prefix + folder, file);
+        const read = listedFile(medium, prefix + folder, bounded(file, medium));
         if (read) result.files.push(read);
         counts[file.deleted ? 'deleted' : 'live']++;
         if (
@@ -102,10 +104,24 @@ function* openMedium(medium: ByteSource, prefix: string): Generator<PackageStep,
     }
     claimed.push(...system.own());
     const text = `${folder === '' ? medium.name : `Partition ${n + 1} of ${medium.name}`}: ${sentenceOf({ system, partition })}, with ${counts.live} files and ${counts.deleted} deleted ones that are still listed.`;
-    result.notes.push({ level: 'info', code: 'file-system', text, path: medium.name });
+    result.notes.push({ level: 'info', code: FILE_SYSTEM, text, path: medium.name });
   }
   result.files.push(unallocated(medium, prefix, claimed));
   return result;
+}
+
+/** Bytes that a file can have beyond those of its medium: it holds what was never written. */
+const MOST_HOLES = 64 * 2 ** 30;
+
+/** A file that cannot be as large as is said of it is listed, and has no bytes. */
+function bounded(file: FoundFile, medium: ByteSource): FoundFile {
+  const isPossible = file.size <= medium.size + MOST_HOLES;
+  if (isPossible) return file;
+  const deleted = {
+    how: file.deleted?.how ?? 'listed with a size that cannot be',
+    contents: 'unsure'
+  } as const;
+  return { ...file, size: 0, data: [], deleted };
 }
 
 function listedFile(medium: ByteSource, prefix: string, file: FoundFile): ListedFile | null {

@@ -263,3 +263,40 @@ test('whatever is written over, listing ends, and every file can be read', () =>
     { numRuns: 120 }
   );
 });
+
+/** What a boot sector or superblock can say that is not so: offset, bytes. */
+const ABSURD: [string, () => Uint8Array, number, number[]][] = [
+  ['FAT: four thousand million sectors', () => fatImage(32, 40), 32, [255, 255, 255, 255]],
+  ['FAT: a table as large', () => fatImage(32, 40), 36, [255, 255, 255, 127]],
+  ['FAT: a root past the end', () => fatImage(32, 40), 44, [255, 255, 255, 15]],
+  ['exFAT: clusters without number', () => keptImage('exfat'), 92, [255, 255, 255, 255]],
+  ['exFAT: a root past the end', () => keptImage('exfat'), 96, [255, 255, 255, 255]],
+  ['NTFS: a volume without end', () => keptImage('ntfs'), 40, [255, 255, 255, 255, 255, 255, 31]],
+  ['NTFS: a file table past the end', () => keptImage('ntfs'), 48, [255, 255, 255, 255, 255]],
+  ['ext4: blocks without number', () => extImage('ext4'), 1024 + 4, [255, 255, 255, 255]],
+  ['ext4: inodes without number', () => extImage('ext4'), 1024, [255, 255, 255, 255]],
+  ['ext4: groups of one block', () => extImage('ext4'), 1024 + 32, [1, 0, 0, 0]]
+];
+
+for (const [name, made, at, bytes] of ABSURD)
+  test(`${name}: listing ends soon`, () => {
+    const image = made();
+    image.set(bytes, at);
+    const { files } = opened(image);
+    assert.ok(files.some(({ isUnallocated }) => isUnallocated));
+    for (const file of files) drained(file.open()).read(0, 4096);
+  });
+
+test('a folder that holds itself is listed once', () => {
+  const image = fatImage(16, 20);
+  const disk = Buffer.from(image);
+  const root = disk.indexOf('OLD        ', 0, 'latin1');
+  const pictures = disk.indexOf('PICTURES   ', 0, 'latin1');
+  assert.ok(pictures > 0 || root > 0);
+  const inside = disk.indexOf('IMG_0001JPG', 0, 'latin1');
+  // The first picture becomes a folder whose cluster is that of the folder it lies in.
+  image[inside + 11] = 0x10;
+  image.set(image.subarray(pictures + 26, pictures + 28), inside + 26);
+  const { files } = opened(image);
+  assert.ok(files.filter(({ path }) => path.endsWith('IMG_0003.JPG')).length <= 2);
+});

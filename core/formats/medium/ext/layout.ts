@@ -14,6 +14,8 @@ const IS_INLINE = 0x1000_0000;
 const INODES_UNWRITTEN = 1;
 const BITMAP_UNWRITTEN = 2;
 const EXTENT_MAGIC = 0xf30a;
+/** Blocks of a group at least, as the tools make them. */
+const LEAST_GROUP = 256;
 /** Extents of one file, and blocks of one map, beyond which it is damaged. */
 const MOST_EXTENTS = 1_000_000;
 
@@ -67,14 +69,16 @@ export class ExtLayout {
     const incompatible = u32le(sb, 96);
     this.isLong = (incompatible & SIXTY_FOUR_BITS) !== 0;
     this.inodes = u32le(sb, 0);
-    this.blocks = u32le(sb, 4) + (this.isLong ? u32le(sb, 336) * 2 ** 32 : 0);
+    const stated = u32le(sb, 4) + (this.isLong ? u32le(sb, 336) * 2 ** 32 : 0);
+    // What lies past the medium's end is not there, whatever is said of it.
+    this.blocks = Math.min(stated, Math.ceil((medium.size - offset) / this.blockSize));
     this.freeBlocks = u32le(sb, 12) + (this.isLong ? u32le(sb, 344) * 2 ** 32 : 0);
     this.first = u32le(sb, 20);
     this.perGroup = u32le(sb, 32);
     this.inodesPerGroup = u32le(sb, 40);
     this.inodeSize = u32le(sb, 76) === 0 ? 128 : u16le(sb, 88);
-    const stated = u16le(sb, 254);
-    this.descriptor = this.isLong && stated >= 64 ? stated : 32;
+    const descriptor = u16le(sb, 254);
+    this.descriptor = this.isLong && descriptor >= 64 ? descriptor : 32;
     this.journalInode = (u32le(sb, 92) & 4) !== 0 ? u32le(sb, 224) : 0;
     const name = new TextDecoder().decode(sb.subarray(120, 136)).replace(/\0.*$/s, '');
     this.label = name === '' ? null : name;
@@ -91,13 +95,13 @@ export class ExtLayout {
     const isSound =
       blocks > 0 &&
       inodes > 0 &&
-      perGroup > 0 &&
+      perGroup >= LEAST_GROUP &&
       perGroup <= blockSize * 8 &&
       inodesPerGroup > 0 &&
       inodeSize >= 128 &&
       inodeSize <= blockSize &&
-      (u32le(sb, 96) & META_GROUPS) === 0 &&
-      Math.ceil(inodes / inodesPerGroup) <= Math.ceil(blocks / perGroup) + 1;
+      inodesPerGroup <= blockSize * 8 &&
+      (u32le(sb, 96) & META_GROUPS) === 0;
     return isSound ? layout : null;
   }
 

@@ -244,8 +244,10 @@ class Ntfs implements FileSystem {
 
   private stateOf({ value, runs }: Attribute): Contents {
     if (value) return 'intact';
+    const clusters = this.bitmap.length * 8;
     for (const { start, length } of runs) {
       if (start === HOLE) continue;
+      if (start + length > clusters) return 'overwritten';
       for (let i = 0; i < length; i++) if (this.isUsed(start + i)) return 'overwritten';
     }
     return 'intact';

@@ -64,14 +64,13 @@
 >
   {#snippet cells(row)}
     <span role="cell" title={row.path}
-      >{row.path}{#if row.copies > 0}&nbsp;<small class="soft"
+      >{#if row.deletion}<small class="gone" title="Found: {row.deletion.how}."
+          >{DELETED_WORDS[row.deletion.contents]}</small
+        >&ensp;{/if}{row.path}{#if row.copies > 0}&nbsp;<small class="soft"
           >and {plural(row.copies, 'more copy', 'more copies')}</small
         >{/if}{#if row.labels.length > 0 || row.note}
         <small class="noted" title={row.note}
           >{row.labels.length > 0 ? row.labels.join(', ') : 'note'}</small
-        >{/if}{#if row.deletion}
-        <small class="gone" title="Found: {row.deletion.how}."
-          >{DELETED_WORDS[row.deletion.contents]}</small
         >{/if}</span
     >
     <span role="cell" class="soft" title={row.mime}>{fileKind(row.mime)}</span>

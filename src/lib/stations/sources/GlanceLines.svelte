@@ -24,6 +24,7 @@
 </script>
 
 <ul>
+  {#each glance.says?.split('\n') ?? [] as said, i (i)}<li>{said}</li>{/each}
   {#each glance.parts.slice(0, MOST_NAMED) as part, i (i)}
     <li>
       <b>{part.title}</b>, {sizeOf(part)}{spanOf(part)}{besideOf(part)}
@@ -33,7 +34,6 @@
   {#if glance.parts.length > MOST_NAMED}
     <li class="soft">and {glance.parts.length - MOST_NAMED} more</li>
   {/if}
-  {#if glance.says && glance.parts.length === 0}<li>{glance.says}</li>{/if}
 </ul>
 
 <style>
