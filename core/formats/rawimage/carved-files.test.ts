@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test } from 'node:test';
 import fc from 'fast-check';
+import { zipSync } from 'fflate';
 import { writeDisk } from '../../../bench/writers/disk';
 import { picture } from '../../../demo/more/pictures';
 import { MemorySource } from '../../host';
@@ -44,7 +45,13 @@ function bits(): Record<string, Buffer> {
   db.write('SQLite format 3\0', 'latin1');
   db.writeUInt16BE(512, 16);
   db.writeUInt32BE(2, 28);
-  return { db, webp: riff, gif, pdf, jpg: jpeg, amr, mp4: film, png: picture(5) };
+  const zip = Buffer.from(
+    zipSync(
+      { 'a.txt': Buffer.from('words, words'), b: Buffer.from([1]) },
+      { comment: 'of the quay' }
+    )
+  );
+  return { zip, db, webp: riff, gif, pdf, jpg: jpeg, amr, mp4: film, png: picture(5) };
 }
 
 function frame(): Buffer {

@@ -63,7 +63,8 @@ const STARTS = [
   [0x25, 0x50, 0x44, 0x46],
   [0x4f, 0x67, 0x67, 0x53],
   [0x23, 0x21, 0x41, 0x4d, 0x52],
-  [0x53, 0x51, 0x4c, 0x69, 0x74, 0x65]
+  [0x53, 0x51, 0x4c, 0x69, 0x74, 0x65],
+  [0x50, 0x4b, 0x03, 0x04]
 ];
 
 function mayBegin(bytes: Uint8Array, at: number): boolean {
@@ -135,6 +136,7 @@ const FORMATS: readonly Format[] = [
   { kind: starting(5, { extension: 'ogg', mime: 'audio/ogg' }), sizeOf: oggSize },
   { kind: starting(6, { extension: 'amr', mime: 'audio/amr' }), sizeOf: amrSize },
   { kind: starting(7, { extension: 'db', mime: 'application/x-sqlite3' }), sizeOf: databaseSize },
+  { kind: starting(8, { extension: 'zip', mime: 'application/zip' }), sizeOf: zipSize },
   { kind: boxKind, sizeOf: boxesSize }
 ];
 
@@ -250,6 +252,25 @@ function pdfSize(reader: Reader): number | null {
     }
   }
   return size;
+}
+
+const ZIP_END = 0x0605_4b50;
+const ZIP_END_BYTES = 22;
+
+/** Up to the end record whose listing lies where it says, counted from the first entry (APPNOTE.TXT 6.3, section 4.3.16). */
+function zipSize(reader: Reader): number | null {
+  const { offset, end } = reader;
+  for (let base = offset; base < end; base += CHUNK) {
+    const bytes = reader.read(base, CHUNK + ZIP_END_BYTES);
+    if (bytes.length === 0) return null;
+    for (let at = bytes.indexOf(0x50); at >= 0 && at < CHUNK; at = bytes.indexOf(0x50, at + 1)) {
+      if (at + ZIP_END_BYTES > bytes.length || u32le(bytes, at) !== ZIP_END) continue;
+      const listing = u32le(bytes, at + 12) + u32le(bytes, at + 16);
+      if (listing === base + at - offset)
+        return listing + ZIP_END_BYTES + bytes[at + 20]! + 256 * bytes[at + 21]!;
+    }
+  }
+  return null;
 }
 
 function isLine(byte: number | undefined): boolean {
