@@ -23,6 +23,7 @@ import type {
   FileRow,
   GapRow
 } from '../api/protocol';
+import { pathMatcher } from './name-pattern';
 
 const NO_NOTES: Pick<NotesRoom, 'onFile' | 'matching'> = {
   onFile: () => ({ note: '', labels: [] }),
@@ -162,10 +163,11 @@ export class Facets {
     const wanted = query.trim().toLowerCase();
     const all = facet === 'files' ? this.byPath : this.rows;
     const noted = new Set(wanted === '' ? [] : this.notes.matching(wanted));
+    const matches = pathMatcher(wanted);
     const rows = all.filter(
       (row) =>
         (facet === 'files' || belongs(row, facet)) &&
-        (wanted === '' || row.path.toLowerCase().includes(wanted) || noted.has(row.key))
+        (wanted === '' || matches(row.path) || noted.has(row.key))
     );
     return { total: rows.length, rows: rows.slice(from, to).map((row) => this.noted(row)) };
   }

@@ -60,7 +60,7 @@
   label={facet === 'documents' ? 'Documents' : 'Files'}
   empty={query.trim() === ''
     ? 'No such files were found in the sources of this case. They come with folders, archives and backups; a message database alone brings none.'
-    : 'No file matches the search.'}
+    : 'No file matches the search. A pattern works too: * stands for any letters, ? for one, as in *.db.'}
 >
   {#snippet cells(row)}
     <span role="cell" title={row.path}
