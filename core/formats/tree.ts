@@ -4,6 +4,7 @@ import { SqliteFormatError } from '../sqlite';
 import { findBackups, isHashFolder } from './backup/find';
 import { openBackup } from './backup/open';
 import { markOf, type FileMark, type Marked } from './mark';
+import { formatWithin } from './registry';
 import { joinParts } from './split';
 import {
   PackageError,
@@ -202,7 +203,10 @@ class TreeBuilder {
   private markOf(file: ListedFile): Marked | null {
     if (file.locked || this.skips(file.path)) return { mark: 'other', format: null };
     try {
-      return markOf(file.head());
+      const marked = markOf(file.head());
+      if (marked.mark !== 'other' || !file.verbatim) return marked;
+      const format = formatWithin(drain(file.open()));
+      return format ? { mark: 'package', format } : marked;
     } catch (error) {
       if (systemReason(error) === null) throw error;
       this.tree.notes.push(unopened(error, file.path));

@@ -62,6 +62,8 @@ export interface PackageFormat {
    * @throws PackageError where nothing of it can be read
    */
   open(source: ByteSource, prefix: string, opening: Opening): Generator<PackageStep, OpenedPackage>;
+  /** Whether a file of unknown kind is one although its beginning is lost. */
+  lies?(source: ByteSource): boolean;
   /** What it is, in a sentence, without a look at its files. */
   tell?(source: ByteSource): string;
 }

@@ -53,8 +53,9 @@ function shapeOf(boot: Uint8Array): Shape | null {
 
 export const EXFAT: FileSystemReader = {
   begins: (head) => shapeOf(head) !== null,
-  open(medium, offset) {
-    const shape = shapeOf(medium.read(offset, 512));
+  copies: () => [12 * 512, 12 * 4096],
+  open(medium, offset, head) {
+    const shape = shapeOf(head);
     if (!shape) return null;
     const count = clustersWithin(medium, offset + shape.heap, shape.cluster, shape.count);
     return new Exfat(new ChunkedSource(medium), offset, { ...shape, count });

@@ -72,8 +72,9 @@ function shapeOf(boot: Uint8Array): Shape | null {
 
 export const FAT: FileSystemReader = {
   begins: (head) => shapeOf(head) !== null,
-  open(medium, offset) {
-    const shape = shapeOf(medium.read(offset, 512));
+  copies: () => [6 * 512],
+  open(medium, offset, head) {
+    const shape = shapeOf(head);
     if (!shape) return null;
     // Clusters past the medium's end are not there, whatever the boot sector says.
     const count = clustersWithin(medium, offset + shape.heap, shape.cluster, shape.count);

@@ -46,8 +46,10 @@ export interface FileSystem {
 export interface FileSystemReader {
   /** Whether the first 2 KiB of a volume are those of one. */
   begins(head: Uint8Array): boolean;
-  /** Opens the one that begins at an offset of a medium; null where it turns out to be none. */
-  open(medium: ByteSource, offset: number): FileSystem | null;
+  /** Opens the one that begins at an offset of a medium, as its head says; null where it turns out to be none. */
+  open(medium: ByteSource, offset: number, head: Uint8Array): FileSystem | null;
+  /** Where copies of its head lie within a volume of that size, in bytes. */
+  copies(size: number): number[];
 }
 
 /** Most entries of one folder, and of one volume: more are a circle or hostile. */

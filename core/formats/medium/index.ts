@@ -1,5 +1,5 @@
 // An image of a medium: its partitions, their file systems, and the files in them, live and deleted.
-import { sizeText, type ByteSource } from '../../host';
+import { ChunkedSource, sizeText, type ByteSource } from '../../host';
 import { safePath } from '../paths';
 import {
   emptyPackage,
@@ -15,7 +15,7 @@ import { EXT } from './ext';
 import { FAT } from './fat';
 import type { FileSystem, FileSystemReader, FoundFile } from './filesystem';
 import { NTFS } from './ntfs';
-import { hasPartitionTable, partitionsOf, type Partition } from './partitions';
+import { hasBootMark, hasPartitionTable, partitionsOf, type Partition } from './partitions';
 import { claimedOf, RunsSource, UnclaimedSource, type Extent } from './runs';
 
 /** Surest marks first: the boot sectors of others can be read as FAT's. */
@@ -37,15 +37,32 @@ interface Contents {
 const TELLING = 2048;
 
 function systemAt(medium: ByteSource, start: number): FileSystem | null {
-  const head = medium.read(start, TELLING);
+  return systemBy(medium, start, medium.read(start, TELLING));
+}
+
+function systemBy(medium: ByteSource, start: number, head: Uint8Array): FileSystem | null {
   for (const reader of READERS) {
-    const system = reader.begins(head) ? reader.open(medium, start) : null;
+    const system = reader.begins(head) ? reader.open(medium, start, head) : null;
     if (system) return system;
   }
   return null;
 }
 
-/** A file system that begins with the medium is told by its own mark; else the tables say where some begin. */
+/** Where the head of a volume is damaged, a copy of it may not be. */
+function systemIn(medium: ByteSource, { start, size }: Partition): FileSystem | null {
+  const whole = systemAt(medium, start);
+  if (whole) return whole;
+  for (const reader of READERS)
+    for (const at of reader.copies(size)) {
+      if (at <= 0 || at >= size) continue;
+      const head = medium.read(start + at, TELLING);
+      const system = reader.begins(head) ? reader.open(medium, start, head) : null;
+      if (system) return system;
+    }
+  return null;
+}
+
+/** A file system that begins with the medium is told by its own mark; else the tables say where some begin, or their marks. */
 function contentsOf(medium: ByteSource): Contents {
   const all = { start: 0, size: medium.size, label: null };
   const alone = systemAt(medium, 0);
@@ -53,10 +70,44 @@ function contentsOf(medium: ByteSource): Contents {
   const { scheme, partitions, damage } = partitionsOf(medium);
   const volumes = partitions.map((partition) => ({
     partition,
-    system: systemAt(medium, partition.start)
+    system: systemIn(medium, partition)
   }));
-  return { scheme, damage, volumes };
+  if (volumes.some(({ system }) => system)) return { scheme, damage, volumes };
+  const lost = volumesByMark(medium);
+  return lost.length === 0
+    ? { scheme, damage, volumes }
+    : { scheme: 'none', damage: TABLE_LOST, volumes: lost };
 }
+
+const TABLE_LOST = 'Its partition table is lost; file systems were found by their own marks.';
+const SECTOR = 512;
+/** Up to here each sector is looked at; beyond, volumes begin at whole mebibytes. */
+const CLOSELY = 64 << 20;
+const STRIDE = 1 << 20;
+
+/** Volumes that no table names, one behind the other. */
+function volumesByMark(medium: ByteSource): Volume[] {
+  const cached = new ChunkedSource(medium);
+  const found: Volume[] = [];
+  for (let at = 0; at + TELLING <= medium.size;) {
+    const head = cached.read(at, TELLING);
+    const system = mayTell(head) ? systemBy(medium, at, head) : null;
+    if (system) {
+      const size = Math.min(system.size, medium.size - at);
+      found.push({ partition: { start: at, size, label: null }, system });
+      at += Math.max(SECTOR, Math.ceil(size / SECTOR) * SECTOR);
+    } else at = at < CLOSELY ? at + SECTOR : (Math.floor(at / STRIDE) + 1) * STRIDE;
+  }
+  return found;
+}
+
+/** A quick refusal of what has no mark of a file system. */
+function mayTell(head: Uint8Array): boolean {
+  return hasBootMark(head) || (head[1080] === 0x53 && head[1081] === 0xef);
+}
+
+/** Smaller files are no media whose table is lost. */
+const LEAST_LOST = 1 << 20;
 
 /** Whether a file begins like a medium that is read here. */
 function isMedium(head: Uint8Array): boolean {
@@ -225,5 +276,6 @@ export const MEDIUM: PackageFormat = {
   title: 'image of a medium',
   begins: isMedium,
   open: (source, prefix) => openMedium(source, prefix),
-  tell: told
+  tell: told,
+  lies: (source) => source.size >= LEAST_LOST && volumesByMark(source).length > 0
 };

@@ -300,3 +300,56 @@ test('a folder that holds itself is listed once', () => {
   const { files } = opened(image);
   assert.ok(files.filter(({ path }) => path.endsWith('IMG_0003.JPG')).length <= 2);
 });
+
+/** Volumes behind each other, without a table. */
+function disk(): Uint8Array {
+  const volumes = [fatImage(12, 3), keptImage('ntfs'), keptImage('exfat'), extImage('ext4')];
+  const image = new Uint8Array(volumes.reduce((sum, { length }) => sum + length, 64 * 512));
+  let at = 63 * 512;
+  for (const volume of volumes) {
+    image.set(volume, at);
+    at += volume.length;
+  }
+  return image;
+}
+
+test('volumes are found by their own marks where the table is wiped', async () => {
+  const image = disk();
+  const { files, notes } = opened(image);
+  for (const n of [1, 2, 3, 4]) {
+    const notesFile = files.find(({ path }) => path === `partition ${n}/notes.txt`)!;
+    assert.equal(sha256(bytesOf(notesFile)), sha256(textOf('notes.txt', 900)));
+  }
+  assert.ok(notes.some(({ text }) => text.includes('found by their own marks')));
+  assert.equal(MEDIUM.begins(image.subarray(0, 4100)), false);
+  const { source, files: listed } = await passOver({ 'disk.img': image });
+  assert.equal(source.kind, 'medium');
+  assert.ok(listed.some(({ path }) => path === 'disk.img/partition 2/deleted/small.txt'));
+});
+
+/** A disk with one partition of the old table. */
+function partitioned(volume: Uint8Array): Uint8Array {
+  const image = new Uint8Array(volume.length + 2048 * 512);
+  image.set(volume, 2048 * 512);
+  const view = new DataView(image.buffer);
+  image[446 + 4] = 0x0c;
+  view.setUint32(446 + 8, 2048, true);
+  view.setUint32(446 + 12, volume.length / 512, true);
+  image.set([0x55, 0xaa], 510);
+  return image;
+}
+
+for (const [name, volume, head] of [
+  ['FAT32', () => fatImage(32, 40), 512],
+  ['NTFS', () => keptImage('ntfs'), 512],
+  ['exFAT', () => keptImage('exfat'), 512],
+  ['ext4', () => extImage('ext4', '-b', '1024'), 2048]
+] as const)
+  test(`${name}: a copy of the head serves where the head is wiped`, () => {
+    const image = partitioned(volume());
+    image.fill(0, 2048 * 512, 2048 * 512 + head);
+    const { files } = opened(image);
+    const found = files.find(({ path }) => path === 'partition 1/notes.txt');
+    assert.ok(found, files.map(({ path }) => path).join());
+    assert.equal(sha256(bytesOf(found)), sha256(textOf('notes.txt', 900)));
+  });

@@ -12,12 +12,14 @@ import {
 } from '../filesystem';
 import { HOLE, type Extent } from '../runs';
 import { Journal } from './journal';
-import { ExtLayout, isFolder, isRegular, ROOT_INODE, type Inode } from './layout';
+import { ExtLayout, isFolder, isRegular, ROOT_INODE, SUPERBLOCK_AT, type Inode } from './layout';
 
 export const EXT: FileSystemReader = {
-  begins: (head) => ExtLayout.at(new MemorySource('', head), 0) !== null,
-  open(medium, offset) {
-    const layout = ExtLayout.at(new ChunkedSource(medium), offset);
+  begins: (head) => ExtLayout.of(new MemorySource('', head), 0, head) !== null,
+  // The second group holds a copy of the superblock, which begins its block there.
+  copies: () => [8193 * 1024, 16384 * 2048, 32768 * 4096].map((at) => at - SUPERBLOCK_AT),
+  open(medium, offset, head) {
+    const layout = ExtLayout.of(new ChunkedSource(medium), offset, head);
     return layout && new Ext(layout);
   }
 };

@@ -2,7 +2,8 @@
 import { u16le, u32le, type ByteSource } from '../../../host';
 import { HOLE, joinedRuns, type Extent } from '../runs';
 
-const SUPERBLOCK_AT = 1024;
+/** Where a volume has its superblock. */
+export const SUPERBLOCK_AT = 1024;
 const MAGIC = 0xef53;
 /** Incompatible features. */
 const META_GROUPS = 0x10;
@@ -87,8 +88,8 @@ export class ExtLayout {
   }
 
   /** Null where no such superblock is there, or what it says cannot be. */
-  static at(medium: ByteSource, offset: number): ExtLayout | null {
-    const sb = medium.read(offset + SUPERBLOCK_AT, 1024);
+  static of(medium: ByteSource, offset: number, head: Uint8Array): ExtLayout | null {
+    const sb = head.subarray(SUPERBLOCK_AT, SUPERBLOCK_AT + 1024);
     if (sb.length < 1024 || u16le(sb, 56) !== MAGIC || u32le(sb, 24) > 6) return null;
     const layout = new ExtLayout(medium, offset, sb);
     const { blockSize, perGroup, inodesPerGroup, inodeSize, blocks, inodes } = layout;

@@ -65,8 +65,9 @@ function shapeOf(boot: Uint8Array): Shape | null {
 
 export const NTFS: FileSystemReader = {
   begins: (head) => shapeOf(head) !== null,
-  open(medium, offset) {
-    const shape = shapeOf(medium.read(offset, 512));
+  copies: (size) => [size - 512, size - 4096],
+  open(medium, offset, head) {
+    const shape = shapeOf(head);
     if (!shape) return null;
     const cached = new ChunkedSource(medium);
     const first = recordOf(cached.read(offset + shape.table, shape.record), 0);
