@@ -7,7 +7,7 @@ import { strToU8, zipSync } from 'fflate';
 import { makeDatabase } from '../core/tests/databases';
 import { HANDLE_CHAT_SCHEMA, insertChats } from '../core/tests/handle-chat';
 import { jpegOf, pngOf } from '../core/tests/production-case';
-import { failOnErrors, newCase } from './helpers';
+import { closeDialog, failOnErrors, newCase } from './helpers';
 
 test.beforeEach(({ page }) => failOnErrors(page));
 
@@ -148,7 +148,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
     await expect.poll(() => picture.evaluate((img: HTMLImageElement) => img.naturalWidth)).toBe(96);
     if (name !== 'moving.gif') expect(isRust(await firstPixel(picture)), name).toBe(true);
     await expect(stage).toContainText('96 × 64 pixels');
-    await page.keyboard.press('Escape');
+    await closeDialog(page);
   }
 
   // Keys turn and zoom, and go from file to file.
@@ -163,7 +163,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
   await expect(stage).toContainText('image/png');
   await expect(stage.getByText(/^[0-9a-f]{64}$/)).toBeVisible();
   await expect(stage.getByRole('button', { name: /^line \d+, / })).toBeVisible();
-  await page.keyboard.press('Escape');
+  await closeDialog(page);
 
   for (const name of ['voice.amr', 'voice.ogg', 'voice.m4a']) {
     stage = await look(page, name);
@@ -178,7 +178,7 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
         })
       )
       .toBe(true);
-    await page.keyboard.press('Escape');
+    await closeDialog(page);
   }
 
   for (const name of ['clip.webm', 'clip.mp4']) {
@@ -188,14 +188,14 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
       .poll(() => video.evaluate((clip: HTMLVideoElement) => clip.readyState))
       .toBeGreaterThan(1);
     expect(isRust(await firstPixel(video)), name).toBe(true);
-    await page.keyboard.press('Escape');
+    await closeDialog(page);
   }
 
   stage = await look(page, 'slip.pdf');
   await expect(stage.getByText('page 1 of 2')).toBeVisible();
   await page.keyboard.press('PageDown');
   await expect(stage.getByText('page 2 of 2')).toBeVisible();
-  await page.keyboard.press('Escape');
+  await closeDialog(page);
 
   const READ: [string, string][] = [
     ['words.txt', 'the deposit was paid in cash'],
@@ -207,14 +207,14 @@ test('every kind of attachment is seen, heard or read, in the line and in full s
   for (const [name, words] of READ) {
     stage = await look(page, name);
     await expect(stage.locator('[data-kind]').getByText(words)).toBeVisible();
-    await page.keyboard.press('Escape');
+    await closeDialog(page);
   }
 
   stage = await look(page, 'lies.pdf');
   await expect(stage.getByText('File name suggests application/pdf.')).toBeVisible();
   await stage.getByLabel('Note on this file').fill('not what it says');
   await stage.getByLabel('Note on this file').blur();
-  await page.keyboard.press('Escape');
+  await closeDialog(page);
 });
 
 test('the media sheet shows days, narrows, chooses by range, and takes lookalikes for one', async ({

@@ -45,3 +45,11 @@ export async function newCase(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: 'Open case' }).click();
   await page.waitForURL('**/sources');
 }
+
+/** Closes a dialog by its key, as often as it takes: one that has only just appeared does not hear it yet. */
+export async function closeDialog(page: Page): Promise<void> {
+  await expect(async () => {
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('dialog')).toHaveCount(0, { timeout: 2000 });
+  }).toPass();
+}

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { makeDatabase } from '../core/tests/databases';
 import { insertMessages, messages, seeded, TELEPHONY_SCHEMA } from '../core/tests/telephony';
-import { openRead } from './helpers';
+import { closeDialog, openRead } from './helpers';
 
 function facet(page: Page, name: RegExp): Locator {
   return page.getByRole('tablist', { name: 'Facets' }).getByRole('tab', { name });
@@ -33,7 +33,7 @@ test('evidence that is dropped on an empty casebook begins a case', async ({ pag
   await expect(page.getByRole('note')).toContainText('The marks down the middle');
   await page.getByRole('button', { name: 'All marks' }).click();
   await expect(page.getByRole('dialog')).toContainText('It was deleted and was recovered in full');
-  await page.keyboard.press('Escape');
+  await closeDialog(page);
   await expect(page.getByRole('note')).toHaveCount(0);
 });
 

@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from './prepared';
-import { openDemo, openRead } from './helpers';
+import { closeDialog, openDemo, openRead } from './helpers';
 
 const TURNING_POINT = 'Forget Saturday. Pay me half now in cash';
 
@@ -132,7 +132,7 @@ test('by keyboard alone: to the line, choose, produce', async ({ demo: page }) =
   await expect(page.getByRole('button', { name: 'Fewer bytes' })).toBeVisible();
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog')).toContainText('select the message');
-  await page.keyboard.press('Escape');
+  await closeDialog(page);
   await page.keyboard.press('g');
   await page.keyboard.press('p');
   await page.waitForURL('**/produce');
