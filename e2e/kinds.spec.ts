@@ -1,8 +1,9 @@
 import { type Page } from '@playwright/test';
 import { expect, test } from './prepared';
-import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import { writeBackup } from '../bench/writers/backup';
 import { CHAT_SCHEMAS, talk } from '../core/tests/chat-schemas';
 import { BACKUP_PASSWORD, MORE_SOURCES } from '../demo/more';
@@ -183,4 +184,30 @@ test('storage of the first version is brought up without loss', async ({ page })
   await page.goto('/');
   await page.getByText('Kept since the first version').click();
   await expect(page.getByText('No sources yet')).toBeVisible();
+});
+
+test('an image of a medium says what it holds; its deleted files are listed, found by a pattern and saved', async ({
+  page
+}) => {
+  const kept = new URL('../core/formats/medium/images/ntfs.img.gz', import.meta.url);
+  await newCase(page, 'Stick');
+  await page
+    .getByTestId('files')
+    .setInputFiles({ name: 'stick.img', mimeType: '', buffer: gunzipSync(readFileSync(kept)) });
+  const card = page.getByRole('article', { name: 'Source stick.img' });
+  await expect(card).toContainText(/NTFS “work”, 3\.1 MB, .* with \d+ files and 5 deleted ones/);
+  await page.getByRole('button', { name: 'Examine stick.img' }).click();
+  await expect(card).toContainText('image of a storage stick.img');
+  await page.getByRole('link', { name: 'Read', exact: true }).click();
+  await facet(page, /^Files/).click();
+  const rows = page.getByRole('row').filter({ hasText: 'stick.img/' });
+  await page.getByLabel('Search this case').fill('pictures/*.jpg');
+  await expect(rows).toHaveCount(3);
+  const gone = rows.filter({ hasText: 'deleted/Pictures/IMG_0002.JPG' });
+  await expect(gone).toContainText('deleted');
+  const arriving = page.waitForEvent('download');
+  await gone.getByRole('button', { name: 'Save IMG_0002.JPG' }).click();
+  const saved = readFileSync(await (await arriving).path());
+  expect(saved.length).toBe(45_000);
+  expect(saved.subarray(0, 29).toString()).toBe('Pictures/IMG_0002.JPG line 0 ');
 });
