@@ -1,6 +1,6 @@
 // Clusters of a volume, chained by a table: what the two families of file systems for cards have in common.
 import { u16le, u32le, type ByteSource } from '../../host';
-import type { Contents } from './filesystem';
+import type { Contents, FoundFile } from './filesystem';
 import { joinedRuns, type Extent } from './runs';
 
 /** Bits of an entry of the table. */
@@ -139,4 +139,20 @@ export function dosMoment(date: number, time: number, hundredths = 0): number | 
   const [hour, minute, second] = [time >> 11, (time >> 5) & 63, (time & 31) * 2];
   if (hour > 23 || minute > 59) return null;
   return Date.UTC(year, month - 1, day, hour, minute, second) + hundredths * 10;
+}
+
+/** Of deleted files that claim the same bytes none can be sure of them. */
+export function settled(deleted: FoundFile[]): FoundFile[] {
+  const claims = deleted.flatMap((file) =>
+    Array.isArray(file.data) ? file.data.map(({ start, length }) => ({ file, start, length })) : []
+  );
+  claims.sort((a, b) => a.start - b.start);
+  let [end, holder] = [-1, null as FoundFile | null];
+  for (const { file, start, length } of claims) {
+    if (start < end && holder && holder !== file)
+      for (const { deleted } of [holder, file])
+        if (deleted?.contents === 'intact') deleted.contents = 'unsure';
+    if (start + length > end) [end, holder] = [start + length, file];
+  }
+  return deleted;
 }

@@ -1,7 +1,6 @@
 // exFAT, by its specification (revision 1.00), with deleted entry sets.
 import { ChunkedSource, u16le, u32le, u64le, type ByteSource } from '../../host';
-import { Clusters, clustersWithin, dosMoment, type Place } from './clusters';
-import { settled } from './fat';
+import { Clusters, clustersWithin, dosMoment, settled, type Place } from './clusters';
 import {
   DEEPEST,
   MOST_FILES,
