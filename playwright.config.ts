@@ -11,6 +11,8 @@ export default defineConfig({
   // Bounds a test that hangs; on a busy machine a long one takes minutes, and an answer half of one.
   timeout: 600_000,
   expect: { timeout: 90_000 },
+  // A busy machine can upset a test once, which is then told as flaky; what fails twice fails.
+  retries: 1,
   // Files beside each other, the tests of one file one after the other: those of the bench share its devices.
   workers: 2,
   forbidOnly: true,

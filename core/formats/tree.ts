@@ -145,8 +145,12 @@ function* attempt(
   }
 }
 
+/** An image comes by itself or with few others; in more files nothing is looked for behind their beginnings. */
+const FEW = 4;
+
 class TreeBuilder {
   private full = false;
+  private areFew = false;
   private readonly paths = new Set<string>();
 
   constructor(
@@ -156,6 +160,7 @@ class TreeBuilder {
   ) {}
 
   *look(files: ListedFile[], depth: number): Generator<PackageStep, void> {
+    if (depth === 0) this.areFew = files.length <= FEW;
     for (const [n, file] of files.entries()) {
       if (n % 512 === 511) yield { stage: 'unpack', done: n, total: files.length };
       yield* this.file(file, depth);
@@ -204,7 +209,7 @@ class TreeBuilder {
     if (file.locked || this.skips(file.path)) return { mark: 'other', format: null };
     try {
       const marked = markOf(file.head());
-      if (marked.mark !== 'other' || !file.verbatim) return marked;
+      if (marked.mark !== 'other' || !file.verbatim || !this.areFew) return marked;
       const format = formatWithin(drain(file.open()));
       return format ? { mark: 'package', format } : marked;
     } catch (error) {
