@@ -1,5 +1,7 @@
 import assert from 'node:assert/strict';
+import { readFileSync } from 'node:fs';
 import { test } from 'node:test';
+import { gunzipSync } from 'node:zlib';
 import { MemoryScratch, MemorySource } from '../host';
 import { makeDatabase } from '../tests/databases';
 import { pngOf } from '../tests/production-case';
@@ -35,6 +37,30 @@ for (const [name, bytes, says, worth] of CASES)
     assert.equal(glance.worth, worth);
     if (says === null) assert.equal(glance.says, null);
     else assert.match(glance.says!, says);
+  });
+
+/** The image that a driver wrote, as long as a larger stick. */
+function stick(bytes: number): Uint8Array {
+  const kept = new URL('../formats/medium/images/ntfs.img.gz', import.meta.url);
+  const image = new Uint8Array(bytes);
+  image.set(gunzipSync(readFileSync(kept)));
+  return image;
+}
+
+for (const [what, bytes, says] of [
+  ['a small one by its files', 4 << 20, /NTFS “work”.* with \d+ files and 5 deleted ones/],
+  [
+    'a large one by what it says of itself',
+    65 << 20,
+    /^An image of a medium: NTFS “work”.*listed when it is examined\.$/
+  ]
+] as const)
+  test(`a medium is told at a look: ${what}`, async () => {
+    const input = { id: 's1', name: 'x', files: [new MemorySource('stick.img', stick(bytes))] };
+    const opening = { keys: [], scratch: () => new MemoryScratch() };
+    const glance = await glanceAt(input, opening, 'Etc/UTC', [], async () => undefined);
+    assert.match(glance.says!, says);
+    assert.ok(glance.worth);
   });
 
 const rows = Array.from({ length: 300 }, (_, i) => ({
