@@ -43,6 +43,13 @@ export class CaseExhibits {
     this.take(record, record.lists ? NO_FACTS : await this.factsOf(record, []));
   }
 
+  /** What is asked for next waits for it: a redaction that is still being written is one. */
+  private changed(change: Parameters<typeof changeExhibits>[1]): Promise<ExhibitRecord> {
+    const work = changeExhibits(this.caseId, change);
+    this.changing = Promise.allSettled([this.changing, work]).then(() => undefined);
+    return work;
+  }
+
   private take(record: ExhibitRecord, facts: ExhibitFacts = NO_FACTS): void {
     this.lists = listsIn(record, facts);
     this.redactions = redactionsIn(record);
@@ -108,7 +115,7 @@ export class CaseExhibits {
     const isAsked = isChoosing || !kept.lists;
     const facts = isAsked ? await this.factsOf(kept, isChoosing ? change.ids : []) : NO_FACTS;
     this.take(
-      await changeExhibits(this.caseId, (current) => ({
+      await this.changed((current) => ({
         lists: applied(listsIn(current, facts), change, facts),
         messages: []
       }))
@@ -121,7 +128,7 @@ export class CaseExhibits {
     const lists = this.dropped;
     if (!lists) return;
     this.dropped = null;
-    this.take(await changeExhibits(this.caseId, () => ({ lists })));
+    this.take(await this.changed(() => ({ lists })));
     const list = currentList(lists).name;
     await logAct(this.caseId, 'exhibits changed', { list, change: 'undo' });
   }
@@ -145,7 +152,7 @@ export class CaseExhibits {
 
   async redact(redactions: readonly Redaction[], line: number | null): Promise<void> {
     this.take(
-      await changeExhibits(this.caseId, (kept) => ({
+      await this.changed((kept) => ({
         redactions: [...redactionsIn(kept), ...redactions]
       }))
     );
@@ -156,7 +163,7 @@ export class CaseExhibits {
   async takeBack(redaction: Redaction): Promise<void> {
     const same = JSON.stringify(redaction);
     this.take(
-      await changeExhibits(this.caseId, (kept) => {
+      await this.changed((kept) => {
         const all = redactionsIn(kept);
         const at = all.findIndex((one) => JSON.stringify(one) === same);
         return { redactions: all.filter((_, i) => i !== at) };
@@ -168,7 +175,7 @@ export class CaseExhibits {
   /** Writes down that files go along though covered words stand inside. */
   async letFilesGo(files: readonly { id: string; codes: readonly string[] }[]): Promise<void> {
     this.take(
-      await changeExhibits(this.caseId, ({ letGo = [] }) => ({
+      await this.changed(({ letGo = [] }) => ({
         letGo: [...new Set([...letGo, ...files.map(({ id }) => id)])]
       }))
     );
@@ -177,7 +184,7 @@ export class CaseExhibits {
   }
 
   async setReasons(reasons: Reason[]): Promise<void> {
-    this.take(await changeExhibits(this.caseId, () => ({ reasons })));
+    this.take(await this.changed(() => ({ reasons })));
     await logAct(this.caseId, 'reasons changed', { codes: reasons.map(({ code }) => code) });
   }
 
@@ -189,7 +196,7 @@ export class CaseExhibits {
   async keepSettings(settings: Settings): Promise<void> {
     const { exhibits: _, ...rest } = settings;
     const kept = { ...rest, pdf: { ...rest.pdf, password: null }, redactions: [], reasons: [] };
-    await changeExhibits(this.caseId, (record) => ({
+    await this.changed((record) => ({
       settings: kept,
       redactions: redactionsIn(record)
     }));

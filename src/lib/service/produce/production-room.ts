@@ -215,6 +215,7 @@ export class ProductionRoom implements ProductionApi {
     parts: OpenedParts,
     only: string | null
   ): Promise<Settings & { exhibits: Exhibit[] }> {
+    await this.host.exhibits().settled();
     const { lists, redactions, reasons, letGo } = this.host.exhibits();
     const exhibits = (await this.readerOf(parts, settings.zone ?? parts.record.zone)).settings(
       lists,
