@@ -24,10 +24,15 @@ export interface Place {
   contents: Contents;
 }
 
+/** Bytes of one folder: beyond the entries that the specifications allow it is a circle. */
+const MOST_FOLDER_BYTES = 1 << 28;
+
 /** The clusters of a volume, and the table that chains them. */
 export class Clusters {
   readonly bytes: number;
   readonly count: number;
+  /** Where folders lie that were read. */
+  readonly folders: Extent[] = [];
   /** Clusters of live files, where another structure than the table says so. */
   isUsed: (cluster: number) => boolean;
 
@@ -48,6 +53,18 @@ export class Clusters {
 
   read(cluster: number): Uint8Array {
     return this.plan.medium.read(this.at(cluster), this.bytes);
+  }
+
+  /** The bytes of a folder in so many clusters, which are the file system's own from then on. */
+  folder(clusters: readonly number[]): Uint8Array {
+    const most = Math.max(1, Math.floor(MOST_FOLDER_BYTES / this.bytes));
+    const kept = clusters.slice(0, most);
+    const bytes = new Uint8Array(kept.length * this.bytes);
+    for (const [i, cluster] of kept.entries()) {
+      bytes.set(this.read(cluster), i * this.bytes);
+      this.folders.push({ start: this.at(cluster), length: this.bytes });
+    }
+    return bytes;
   }
 
   /** What the table says of a cluster: the next one of its chain, 0 where it is free. */

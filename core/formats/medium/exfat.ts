@@ -20,7 +20,6 @@ const STREAM = 0x40;
 const NAME = 0x41;
 const FOLDER = 0x10;
 const IN_ONE_PIECE = 2;
-const MOST_FOLDER_BYTES = 1 << 28;
 
 interface Shape {
   table: number;
@@ -67,7 +66,6 @@ class Exfat implements FileSystem {
   readonly size: number;
   private readonly clusters: Clusters;
   private readonly bitmap: Uint8Array;
-  private readonly mine: Extent[] = [];
   private listed = 0;
 
   constructor(
@@ -85,7 +83,7 @@ class Exfat implements FileSystem {
       bits: 32
     });
     let bitmap: Uint8Array | null = null;
-    const root = this.bytesOf([...this.clusters.chain(shape.root)]);
+    const root = this.clusters.folder([...this.clusters.chain(shape.root)]);
     for (let at = 0; at + ENTRY <= root.length; at += ENTRY) {
       const entry = root.subarray(at, at + ENTRY);
       if (entry[0] === (IN_USE | BITMAP) && !bitmap) {
@@ -93,7 +91,7 @@ class Exfat implements FileSystem {
         const clusters = [
           ...this.clusters.chain(u32le(entry, 20), Math.ceil(wanted / shape.cluster))
         ];
-        bitmap = this.bytesOf(clusters).subarray(0, wanted);
+        bitmap = this.clusters.folder(clusters).subarray(0, wanted);
       }
       if (entry[0] === (IN_USE | LABEL))
         this.label = textOf(entry, 2, Math.min(11, entry[1]!)) || null;
@@ -109,22 +107,12 @@ class Exfat implements FileSystem {
 
   *own(): Iterable<Extent> {
     yield { start: this.offset, length: this.shape.heap };
-    yield* this.mine;
-  }
-
-  private bytesOf(clusters: readonly number[]): Uint8Array {
-    const kept = clusters.slice(0, Math.max(1, Math.floor(MOST_FOLDER_BYTES / this.shape.cluster)));
-    const bytes = new Uint8Array(kept.length * this.shape.cluster);
-    for (const [i, cluster] of kept.entries()) {
-      bytes.set(this.clusters.read(cluster), i * this.shape.cluster);
-      this.mine.push({ start: this.clusters.at(cluster), length: this.shape.cluster });
-    }
-    return bytes;
+    yield* this.clusters.folders;
   }
 
   *files(): Generator<FoundFile> {
     const deleted: FoundFile[] = [];
-    const root = this.bytesOf([...this.clusters.chain(this.shape.root)]);
+    const root = this.clusters.folder([...this.clusters.chain(this.shape.root)]);
     for (const file of this.walk(root, [], false, new Set([this.shape.root])))
       if (file.deleted) deleted.push(file);
       else yield file;
@@ -151,7 +139,7 @@ class Exfat implements FileSystem {
       seen.add(entry.cluster);
       const { extents } = this.placeOf(entry, isDeleted);
       const clusters = extents.flatMap(({ start, length }) => this.clustersAt(start, length));
-      yield* this.walk(this.bytesOf(clusters), path, isDeleted, seen);
+      yield* this.walk(this.clusters.folder(clusters), path, isDeleted, seen);
     }
   }
 

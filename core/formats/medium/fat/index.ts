@@ -20,8 +20,6 @@ import { hasBootMark } from '../partitions';
 import type { Extent } from '../runs';
 
 const ENTRY = 32;
-/** Clusters of one folder: sixty-five thousand entries, and room for what longer names take. */
-const MOST_FOLDER_BYTES = 1 << 27;
 
 interface Shape {
   sector: number;
@@ -90,7 +88,6 @@ class Fat implements FileSystem {
   readonly size: number;
   readonly label: string | null;
   private readonly clusters: Clusters;
-  private readonly folders: Extent[] = [];
   private listed = 0;
 
   constructor(
@@ -117,24 +114,13 @@ class Fat implements FileSystem {
 
   *own(): Iterable<Extent> {
     yield { start: this.offset, length: this.shape.heap };
-    yield* this.folders;
+    yield* this.clusters.folders;
   }
 
   private root(): Uint8Array {
     const { root, rootBytes, rootCluster, bits } = this.shape;
     if (bits !== 32) return this.medium.read(this.offset + root, rootBytes);
-    return this.folderBytes([...this.clusters.chain(rootCluster)]);
-  }
-
-  private folderBytes(clusters: readonly number[]): Uint8Array {
-    const most = Math.floor(MOST_FOLDER_BYTES / this.shape.cluster);
-    const kept = clusters.slice(0, Math.max(1, most));
-    const bytes = new Uint8Array(kept.length * this.shape.cluster);
-    for (const [i, cluster] of kept.entries()) {
-      bytes.set(this.clusters.read(cluster), i * this.shape.cluster);
-      this.folders.push({ start: this.clusters.at(cluster), length: this.shape.cluster });
-    }
-    return bytes;
+    return this.clusters.folder([...this.clusters.chain(rootCluster)]);
   }
 
   *files(): Generator<FoundFile> {
@@ -171,7 +157,7 @@ class Fat implements FileSystem {
   /** The entries of a folder; null where a deleted one's are gone. */
   private folder({ cluster }: Entry, isDeleted: boolean): Uint8Array | null {
     if (!this.clusters.isCluster(cluster)) return null;
-    if (!isDeleted) return this.folderBytes([...this.clusters.chain(cluster)]);
+    if (!isDeleted) return this.clusters.folder([...this.clusters.chain(cluster)]);
     if (!isFolderHead(this.clusters.read(cluster))) return null;
     const clusters = [cluster];
     // Its chain is gone: it goes on where the next cluster is free and looks like entries.
@@ -184,7 +170,7 @@ class Fat implements FileSystem {
       if (isFolderHead(bytes) || !looksLikeEntries(bytes)) break;
       clusters.push(next);
     }
-    return this.folderBytes(clusters);
+    return this.clusters.folder(clusters);
   }
 
   private file(entry: Entry, names: string[], isDeleted: boolean, isGone: boolean): FoundFile {
