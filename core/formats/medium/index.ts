@@ -146,7 +146,7 @@ function* openMedium(medium: ByteSource, prefix: string): Generator<PackageStep,
           file.deleted?.contents !== 'overwritten'
         )
           claimed.push(...file.data);
-        if (++listed % STEPS === 0) yield { stage: 'unpack', done: 0, total: 0 };
+        if (++listed % STEPS === 0) yield { stage: 'unpack', done: n, total: volumes.length };
       }
     } catch (error) {
       if (!(error instanceof RangeError)) throw error;
@@ -154,7 +154,7 @@ function* openMedium(medium: ByteSource, prefix: string): Generator<PackageStep,
       result.notes.push(warning('damaged', text, medium.name));
     }
     claimed.push(...system.own());
-    const text = `${folder === '' ? medium.name : `Partition ${n + 1} of ${medium.name}`}: ${sentenceOf({ system, partition })}, with ${counts.live} files and ${counts.deleted} deleted ones that are still listed.`;
+    const text = `${folder === '' ? medium.name : `Partition ${n + 1} of ${medium.name}`}: ${sentenceOf({ system, partition })}, ${listedText(counts)}.`;
     result.notes.push({ level: 'info', code: FILE_SYSTEM, text, path: medium.name });
   }
   result.files.push(unallocated(medium, prefix, claimed));
@@ -260,6 +260,11 @@ function sentenceOf({ system, partition }: Volume): string {
   const label = system.label ?? partition.label;
   const used = system.used === null ? '' : `, ${sizeText(system.used)} of them in use`;
   return `${system.title}${label ? ` “${label}”` : ''}, ${sizeText(system.size)}${used}`;
+}
+
+function listedText({ live, deleted }: { live: number; deleted: number }): string {
+  const gone = deleted === 1 ? '1 deleted one that is' : `${deleted} deleted ones that are`;
+  return `with ${live} ${live === 1 ? 'file' : 'files'} and ${gone} still listed`;
 }
 
 /** What an image is, in a sentence. */
